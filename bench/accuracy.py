@@ -1,0 +1,174 @@
+"""How right detection is, film by film, next to FFmpeg's own scene measure at its best threshold.
+
+A cut is hit within one frame; a gradual join by a seam whose frame lies in its span, two frames'
+grace either way. Every join is hit once; what is left over is extra.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import av.filter
+import numpy as np
+
+from films import CATEGORIES, HOME
+from offcut.core.media.probe import open_source
+from offcut.core.model.project import Seam
+from offcut.core.store.signal_cache import find_seams
+from offcut.demo import FILM, TRUTH
+
+Join = tuple[int, int, int, str]
+
+
+@dataclass
+class Count:
+    """Hits, misses and extras."""
+
+    hits: int = 0
+    misses: int = 0
+    extras: int = 0
+
+    @property
+    def f1(self) -> float:
+        """Their F1."""
+        whole = 2 * self.hits + self.misses + self.extras
+        return 2 * self.hits / whole if whole else 1.0
+
+    def __add__(self, other: Count) -> Count:
+        return Count(self.hits + other.hits, self.misses + other.misses, self.extras + other.extras)
+
+
+def fits(frame: int, join: Join) -> bool:
+    """Tell whether a seam at a frame tells this join."""
+    at, start, end, kind = join
+    return abs(frame - at) <= 1 if kind == "cut" else start - 2 <= frame <= end + 2
+
+
+def counted(frames: Iterable[int], joins: list[Join]) -> tuple[Count, list[int], list[Join]]:
+    """Match frames to joins one to one, nearest first; return the count, extras and misses."""
+    pairs = sorted((abs(f - j[0]), f, i) for f in frames for i, j in enumerate(joins) if fits(f, j))
+    used_frames: set[int] = set()
+    used_joins: set[int] = set()
+    for _, f, i in pairs:
+        if f not in used_frames and i not in used_joins:
+            used_frames.add(f)
+            used_joins.add(i)
+    extras = [f for f in frames if f not in used_frames]
+    misses = [j for i, j in enumerate(joins) if i not in used_joins]
+    return Count(len(used_joins), len(misses), len(extras)), extras, misses
+
+
+def scdet_scores(path: Path) -> list[float]:
+    """Return FFmpeg's scene score (filter scdet, 0 to 100) for every frame."""
+    with av.open(str(path)) as film:
+        stream = film.streams.video[0]
+        graph = av.filter.Graph()
+        source = graph.add_buffer(template=stream)
+        scdet = graph.add("scdet", "t=0")
+        sink = graph.add("buffersink")
+        source.link_to(scdet)
+        scdet.link_to(sink)
+        graph.configure()
+        scores = []
+        for frame in film.decode(stream):
+            graph.push(frame)
+            told = graph.pull().metadata.get("lavfi.scd.score", "0")
+            scores.append(float(told))
+        return scores
+
+
+def seen(path: Path) -> tuple[list[Seam], list[float]]:
+    """Return our seams and FFmpeg's scores of a film."""
+    return list(find_seams(open_source(path), threads=1).seams), scdet_scores(path)
+
+
+def bench_films(side: str = "bench") -> list[tuple[str, Path, list[Join]]]:
+    """Return the films there are: category, path, truth."""
+    found = []
+    for truth in sorted((HOME / side).glob("*.json")):
+        told = json.loads(truth.read_text())
+        found.append((told["category"], truth.with_suffix(""), [tuple(j) for j in told["joins"]]))
+    joins = [
+        (j["frame"], j["start"], j["end"], j["kind"])
+        for j in json.loads(TRUTH.read_text())["joins"]
+    ]
+    if side == "bench":
+        found.append(("demo", FILM, joins))
+    return sorted(found, key=lambda f: (*CATEGORIES, "demo").index(f[0]))
+
+
+def main() -> None:
+    """Print the tables."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--errors", action="store_true", help="tell every miss and extra")
+    call = parser.parse_args()
+    films = bench_films()
+    with ProcessPoolExecutor(2) as pool:
+        got = list(pool.map(seen, [p for _, p, _ in films]))
+    best = max(
+        np.arange(2, 40, 0.5),
+        key=lambda level: (
+            sum(
+                (
+                    counted([i for i, s in enumerate(scores) if s >= level], joins)[0]
+                    for (_, scores), (_, _, joins) in zip(got, films, strict=True)
+                ),
+                Count(),
+            ).f1
+        ),
+    )
+    print(
+        f"| films | F1 | hits | misses | extras | scdet at {best:.1f}: F1 |\n|---|---|---|---|---|---|"
+    )
+    whole, theirs_whole = Count(), Count()
+    bands: dict[str, list[bool]] = {}
+    for category in (*CATEGORIES, "demo"):
+        ours, theirs = Count(), Count()
+        for (kind, path, joins), (seams, scores) in zip(films, got, strict=True):
+            if kind != category:
+                continue
+            mine = [s for s in seams if s.score >= 50]
+            count, extras, misses = counted([s.frame for s in mine], joins)
+            ours += count
+            theirs += counted([i for i, s in enumerate(scores) if s >= best], joins)[0]
+            for s in mine:
+                bands.setdefault(s.certainty.value, []).append(s.frame not in extras)
+            if call.errors:
+                why = {
+                    s.frame: (s.score, s.kind.value, [r.text for r in s.reasons if r.against][:1])
+                    for s in mine
+                }
+                near = {s.frame: s.score for s in seams}
+                print(
+                    path.name,
+                    "extras",
+                    [(f, *why[f]) for f in extras],
+                    "misses",
+                    [
+                        (*j, max((v for f, v in near.items() if fits(f, j)), default=0))
+                        for j in misses
+                    ],
+                    file=sys.stderr,
+                )
+        whole, theirs_whole = whole + ours, theirs_whole + theirs
+        print(
+            f"| {category} | {ours.f1:.3f} | {ours.hits} | {ours.misses} | {ours.extras} | {theirs.f1:.3f} |"
+        )
+    print(
+        f"| **all** | **{whole.f1:.3f}** | {whole.hits} | {whole.misses} | {whole.extras} | {theirs_whole.f1:.3f} |"
+    )
+    print("\n| certainty | seams | right |\n|---|---|---|")
+    for band in ("sure", "likely", "doubtful"):
+        rows = bands.get(band, [])
+        print(f"| {band} | {len(rows)} | {100 * np.mean(rows) if rows else 0:.1f} % |")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,160 @@
+"""Trains the judge on the learn films and writes its numbers into the package.
+
+Folds hold whole films out; the calibration is fitted on the held-out predictions. The bench
+films share no source with the learn films (bench/films.py).
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from sklearn.ensemble import HistGradientBoostingClassifier
+from sklearn.linear_model import LogisticRegression
+from sklearn.model_selection import GroupKFold
+
+from films import HOME
+from offcut.core.detect import trees
+from offcut.core.detect.evidence import Planes, candidates, join_figures
+from offcut.core.detect.find import signals_of
+from offcut.core.detect.judge import thinkable_spans
+from offcut.core.detect.signals import ARRAYS, METHOD, Signals, signals_joined
+from offcut.core.media.probe import open_source
+
+
+def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, dict]:
+    """Return figures and labels of a film's thinkable cuts and spans."""
+    truth = json.loads(path.with_suffix(path.suffix + ".json").read_text())
+    film = open_source(path)
+    kept = path.with_suffix(f".signals-{METHOD}.npz")
+    if kept.exists():
+        with np.load(kept) as data:
+            signals = Signals(0, *(data[name] for name in ARRAYS))
+    else:
+        signals = signals_joined(list(signals_of(film, 0, len(film.index), threads=1)))
+        np.savez(kept, **{name: getattr(signals, name) for name in ARRAYS})
+    planes = Planes(signals)
+    cuts = {j[0] for j in truth["joins"] if j[3] == "cut"}
+    spans = [j for j in truth["joins"] if j[3] != "cut"]
+    at = candidates(planes)
+    figures, _ = join_figures(planes, at)
+    right = np.array([int(t) in cuts for t in at])
+    unsure = np.array(
+        [
+            not r and (int(t) - 1 in cuts or int(t) + 1 in cuts)
+            for t, r in zip(at, right, strict=True)
+        ],
+        bool,
+    )
+    found = thinkable_spans(planes)
+    span_figures = np.array([s.figures for s in found], np.float32).reshape(len(found), -1)
+    span_right = np.array(
+        [
+            any(
+                min(s.end, j[2]) - max(s.start, j[1]) > 0.5 * max(s.end - s.start, j[2] - j[1])
+                for j in spans
+            )
+            for s in found
+        ],
+        bool,
+    )
+    facts = {
+        "cuts": len(cuts),
+        "cut candidates found": int(right.sum()),
+        "spans": len(spans),
+        "spans found": sum(
+            any(abs((s.start + s.end) / 2 - j[0]) <= max(3, (j[2] - j[1]) / 4) for s in found)
+            for j in spans
+        ),
+        "thinkable": len(found),
+    }
+    return figures[~unsure], right[~unsure], span_figures, span_right, facts
+
+
+def fit(x: np.ndarray, y: np.ndarray, groups: np.ndarray, name: str) -> dict[str, np.ndarray]:
+    """Train one forest and return it as arrays."""
+
+    def fresh() -> HistGradientBoostingClassifier:
+        return HistGradientBoostingClassifier(
+            max_iter=160,
+            learning_rate=0.07,
+            max_leaf_nodes=14,
+            min_samples_leaf=12,
+            l2_regularization=3.0,
+            max_features=0.4,
+            early_stopping=False,
+            random_state=7,
+        )
+
+    held = np.zeros(len(y))
+    for a, b in GroupKFold(5).split(x, y, groups):
+        held[b] = fresh().fit(x[a], y[a]).decision_function(x[b])
+    for level in (0.0,):
+        tp, fp, fn = (
+            ((held > level) & y).sum(),
+            ((held > level) & ~y).sum(),
+            ((held <= level) & y).sum(),
+        )
+        print(
+            f"{name}: {len(y)} examples, {y.sum()} true; held out F1 {2 * tp / (2 * tp + fp + fn):.4f} ({fp} false, {fn} missed)"
+        )
+    line = LogisticRegression(C=10.0).fit(held[:, None], y)
+    model = fresh().fit(x, y)
+    nodes = [p[0].nodes for p in model._predictors]
+    most = max(map(len, nodes))
+    made = {
+        k: np.zeros((len(nodes), most), t)
+        for k, t in (
+            ("feature", np.int32),
+            ("threshold", np.float32),
+            ("left", np.int32),
+            ("right", np.int32),
+            ("value", np.float32),
+        )
+    }
+    deep = 0
+    for i, tree in enumerate(nodes):
+        own = np.arange(len(tree))
+        leaf = tree["is_leaf"].astype(bool)
+        n = len(tree)
+        made["feature"][i, :n] = np.where(leaf, 0, tree["feature_idx"])
+        made["threshold"][i, :n] = np.where(leaf, 0, tree["num_threshold"]).astype(np.float32)
+        made["left"][i, :n] = np.where(leaf, own, tree["left"])
+        made["right"][i, :n] = np.where(leaf, own, tree["right"])
+        made["value"][i, :n] = np.where(leaf, tree["value"], 0)
+        deep = max(deep, int(tree["depth"].max()))
+    base = float(np.ravel(model._baseline_prediction)[0])
+    made["constants"] = np.array([base, float(line.coef_[0, 0]), float(line.intercept_[0]), deep])
+    return {f"{name}_{k}": v for k, v in made.items()}
+
+
+def main() -> None:
+    """Train both forests."""
+    films = sorted(
+        p
+        for p in (HOME / "learn").iterdir()
+        if p.suffix not in (".json", ".npz") and p.with_suffix(p.suffix + ".json").exists()
+    )
+    with ProcessPoolExecutor(2) as pool:
+        got = list(pool.map(examples, films))
+    for path, (*_, facts) in zip(films, got, strict=True):
+        print(path.name, facts)
+    x = np.concatenate([g[0] for g in got])
+    y = np.concatenate([g[1] for g in got])
+    groups = np.concatenate([np.full(len(g[1]), i) for i, g in enumerate(got)])
+    arrays = fit(x, y, groups, "cut")
+    spans = [(g[2], g[3], i) for i, g in enumerate(got) if len(g[3])]
+    x = np.concatenate([g[0] for g in spans])
+    y = np.concatenate([g[1] for g in spans])
+    groups = np.concatenate([np.full(len(g[1]), g[2]) for g in spans])
+    arrays |= fit(x, y, groups, "gradual")
+    target = Path(trees.__file__).parent / "judge.npz"
+    np.savez_compressed(target, **arrays)
+    print(target, target.stat().st_size, file=sys.stderr)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,92 @@
+"""Work off the interface thread: one small runner with progress, stop and error."""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+
+from offcut.core.errors import OffcutError
+
+log = logging.getLogger("offcut")
+
+
+class Job(QObject):
+    """One piece of work, told apart by its words ("Finding seams").
+
+    The work is called with the job itself and says how far it is with `tell`; it looks at
+    ``stop`` often and returns early once it is set. All signals arrive on the interface thread.
+    """
+
+    progressed = Signal(int, int)
+    partial = Signal(object)
+    done = Signal(object)
+    failed = Signal(str)
+    ended = Signal()
+
+    def __init__(self, words: str, work: Callable[[Job], Any]) -> None:
+        super().__init__()
+        self.words = words
+        self.stop = threading.Event()
+        self.began = time.monotonic()
+        self._work = work
+
+    def tell(self, done: int, whole: int) -> None:
+        """Say how far the work is."""
+        self.progressed.emit(done, whole)
+
+    def run(self) -> None:
+        """Do the work and report its end, whatever it was."""
+        try:
+            self.done.emit(self._work(self))
+        except OffcutError as error:
+            self.failed.emit(str(error))
+        except Exception as error:
+            log.exception("%s failed", self.words)
+            self.failed.emit(f"{self.words} failed: {error}")
+        finally:
+            self.ended.emit()
+
+
+class _Runnable(QRunnable):
+    def __init__(self, job: Job) -> None:
+        super().__init__()
+        self._job = job
+
+    def run(self) -> None:
+        self._job.run()
+
+
+class Jobs(QObject):
+    """The jobs under way, oldest first; ``changed`` tells when one starts or ends."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.running: list[Job] = []
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(3)
+
+    def start(self, words: str, work: Callable[[Job], Any]) -> Job:
+        """Return a job that starts once the event loop runs, so that its signals can be heard."""
+        job = Job(words, work)
+        job.ended.connect(lambda: self._ended(job))
+        self.running.append(job)
+        QTimer.singleShot(0, lambda: self._pool.start(_Runnable(job)))
+        self.changed.emit()
+        return job
+
+    def _ended(self, job: Job) -> None:
+        self.running.remove(job)
+        self.changed.emit()
+
+    def stop_all(self) -> None:
+        """Stop every job and wait until the threads are free."""
+        for job in self.running:
+            job.stop.set()
+        self._pool.waitForDone(20_000)

@@ -1,0 +1,89 @@
+"""Starting the window, and drawing it to a picture where there is no screen."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEventLoop, QSettings
+from PySide6.QtWidgets import QApplication
+
+from offcut.app.theme import load_fonts
+from offcut.app.window import Window
+from offcut.core.errors import OffcutError
+from offcut.demo import FILM
+
+
+def _application(offscreen: bool = False) -> QApplication:
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    elif not has_display():
+        raise OffcutError(
+            "there is no display to open a window on; "
+            "“offcut demo --screenshot FILE.png” draws it to a picture"
+        )
+    there = QApplication.instance()
+    app = there if isinstance(there, QApplication) else QApplication(["offcut"])
+    app.setApplicationName("Offcut")
+    load_fonts()
+    return app
+
+
+def has_display() -> bool:
+    """Tell whether a window can be opened."""
+    if os.environ.get("QT_QPA_PLATFORM") in ("offscreen", "minimal"):
+        return True
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def run_window(path: str | None = None) -> int:
+    """Open the window, with a film or project if one is named; return the exit status."""
+    app = _application()
+    window = Window()
+    window.start_theme()
+    window.show()
+    if path:
+        window.session.open_anything(path)
+    return app.exec()
+
+
+def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
+    """Open the demo film, or draw the window with it, analysed, to a picture."""
+    if screenshot is None:
+        app = _application()
+        window = Window()
+        window.set_theme(theme) if theme else window.start_theme()
+        window.show()
+        window.session.open_film(FILM)
+        return app.exec()
+    _application(offscreen=True)
+    with tempfile.TemporaryDirectory() as folder:
+        settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
+        window = Window(settings)
+        window.set_theme(theme or "day")
+        window.resize(1280, 800)
+        window.show()
+        window.session.open_film(FILM)
+        settle(window)
+        window.hands.next_doubtful()
+        settle(window)
+        done = window.grab().save(screenshot)
+        window.session.history.mark_saved()
+        window.close()
+    if not done:
+        raise OffcutError(f"{screenshot}: cannot be written")
+    print(f"The window was drawn to {screenshot}", file=sys.stderr)
+    return 0
+
+
+def settle(window: Window, limit: float = 120.0) -> None:
+    """Wait until no work is under way and every picture wanted is there."""
+    clock = QElapsedTimer()
+    clock.start()
+    quiet = 0
+    while quiet < 5 and clock.elapsed() < limit * 1000:
+        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
+        busy = window.session.jobs.running or not window.large.idle or not window.small.idle
+        quiet = 0 if busy else quiet + 1

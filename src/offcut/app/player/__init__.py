@@ -1,0 +1,1 @@
+"""Showing frames: fetching pictures off the interface thread, and playing."""

@@ -1,0 +1,411 @@
+"""The ribbon: overview, ruler, A and B rolls with pictures and marks, the trace, the playhead."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import (
+    QColor,
+    QHelpEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from offcut.app.marks import draw_mark, mark_words
+from offcut.app.player.pictures import Pictures
+from offcut.app.ribbon.stretch import Stretch
+from offcut.app.session import Session
+from offcut.app.theme import (
+    SMALL,
+    WELL,
+    WELL_DEEP,
+    WELL_FAINT,
+    WELL_LINE,
+    WELL_TEXT,
+    font,
+)
+from offcut.core.media.pictures import fit
+from offcut.core.media.probe import shown_size
+from offcut.core.model.project import Seam
+from offcut.core.model.shots import Shot, counted_seams
+
+SIDE = 16
+OVERVIEW = QRectF(SIDE, 8, 0, 12)
+RULER_TOP, RULER_HIGH = 26, 18
+ROW_HIGH, ROW_GAP = 42, 3
+ROW_A = RULER_TOP + RULER_HIGH + 2
+ROW_B = ROW_A + ROW_HIGH + ROW_GAP
+TRACE_TOP = ROW_B + ROW_HIGH + 6
+TRACE_HIGH = 26
+HIGH = TRACE_TOP + TRACE_HIGH + 6
+
+
+class Ribbon(QWidget):
+    """Click seeks, drag moves the film, drag on the ruler or trace jogs, the wheel zooms."""
+
+    def __init__(self, session: Session, pictures: Pictures) -> None:
+        super().__init__()
+        self._session = session
+        self._pictures = pictures
+        self._stretch = Stretch(0, 1, 1, 1)
+        self._drag: str = ""
+        self._press = QPointF()
+        self._last = QPointF()
+        self._counted: tuple[Seam, ...] = ()
+        self._counted_ids: set[int] = set()
+        self.setFixedHeight(HIGH)
+        self.setMinimumWidth(400)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Ribbon, the map of the film")
+        session.changed.connect(self._recount)
+        session.film_changed.connect(self._whole)
+        session.moved.connect(self._follow)
+        session.selection_changed.connect(self.update)
+        pictures.arrived.connect(self.update)
+
+    @property
+    def stretch(self) -> Stretch:
+        """What is shown now."""
+        return self._stretch
+
+    def show_stretch(self, stretch: Stretch) -> None:
+        """Show another stretch."""
+        self._stretch = stretch
+        self._want()
+        self.update()
+
+    def _room(self) -> float:
+        return max(1.0, self.width() - 2.0 * SIDE)
+
+    def _whole(self) -> None:
+        source = self._session.source
+        frames = source.media.frames if source else 1
+        self.show_stretch(Stretch(0, frames, frames, self._room()))
+
+    def _recount(self) -> None:
+        source = self._session.source
+        self._counted = counted_seams(source) if source else ()
+        self._counted_ids = {s.id for s in self._counted}
+        self._want()
+        self.update()
+
+    def _follow(self, frame: int) -> None:
+        shown = self._stretch.showing(frame)
+        if shown != self._stretch and not self._drag:
+            self.show_stretch(shown)
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        old = self._stretch
+        self._stretch = Stretch(old.left, old.right, old.whole, self._room())
+        self._want()
+        super().resizeEvent(event)
+
+    # pictures
+
+    def _tile(self) -> tuple[int, int]:
+        source = self._session.source
+        if source is None:
+            return 71, ROW_HIGH
+        wide, high = shown_size(source.media)
+        return fit(wide, high, 4 * ROW_HIGH, ROW_HIGH)
+
+    def _tiles(self, shot: Shot) -> list[tuple[QRectF, int]]:
+        """Return where the pictures of a shot lie, and which frames they show."""
+        wide, high = self._tile()
+        first, last = self._span(shot)
+        left, right = self._stretch.x_of(first), self._stretch.x_of(last)
+        top = ROW_A if shot.number % 2 else ROW_B
+        tiles = []
+        x = left
+        while x < right:
+            if x + wide >= -wide and x <= self._stretch.width:
+                frame = self._tile_frame(shot, x, min(x + wide, right))
+                tiles.append((QRectF(SIDE + x, top, min(wide, right - x), high), frame))
+            if x > self._stretch.width:
+                break
+            x += wide
+        return tiles
+
+    def _tile_frame(self, shot: Shot, left: float, right: float) -> int:
+        """Return the frame to show on a tile: a keyframe under it, which costs one decoding."""
+        first = int(self._stretch.left + left / self._stretch.scale)
+        last = int(self._stretch.left + right / self._stretch.scale)
+        first, last = max(shot.start, first), min(shot.end - 1, last)
+        film = self._session.film
+        if film is not None and last > first:
+            key = film.index.key_before(last)
+            if key >= first:
+                return key
+        return max(shot.start, min(shot.end - 1, (first + last) // 2))
+
+    def _span(self, shot: Shot) -> tuple[float, float]:
+        """Return a shot's extent with the overlaps of its gradual seams."""
+        first, last = float(shot.start), float(shot.end)
+        if shot.opened_by is not None and shot.opened_by.gradual:
+            first = min(first, shot.opened_by.start)
+        place = bisect_left([s.frame for s in self._counted], shot.end)
+        if place < len(self._counted) and self._counted[place].frame == shot.end:
+            closer = self._counted[place]
+            if closer.gradual:
+                last = max(last, closer.end)
+        return first, last
+
+    def _visible(self) -> list[Shot]:
+        shots = self._session.shots
+        if not shots:
+            return []
+        first = max(0, bisect_left([s.end for s in shots], self._stretch.left) - 1)
+        last = bisect_left([s.start for s in shots], self._stretch.right) + 1
+        return list(shots[first:last])
+
+    def _want(self) -> None:
+        visible = self._visible()
+        if len(visible) > 400:
+            return
+        wide, high = self._tile()
+        frames = [f for shot in visible for _, f in self._tiles(shot)]
+        self._pictures.want("ribbon", frames, wide, high)
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), WELL)
+        source = self._session.source
+        if source is None:
+            painter.setPen(WELL_FAINT)
+            painter.setFont(font(12))
+            painter.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                "The film will lie here, its shots on roll A and roll B",
+            )
+            return
+        self._paint_overview(painter)
+        self._paint_ruler(painter)
+        painter.setClipRect(QRectF(SIDE - 8, 0, self._room() + 16, HIGH))
+        self._paint_trace(painter)
+        self._paint_rolls(painter)
+        self._paint_range(painter)
+        self._paint_marks(painter)
+        self._paint_playhead(painter)
+
+    def _overview_x(self, frame: float) -> float:
+        return SIDE + frame / max(1, self._stretch.whole) * self._room()
+
+    def _paint_overview(self, painter: QPainter) -> None:
+        top, high = OVERVIEW.top(), OVERVIEW.height()
+        painter.fillRect(QRectF(SIDE, top, self._room(), high), WELL_DEEP)
+        for shot in self._session.shots:
+            x, end = self._overview_x(shot.start), self._overview_x(shot.end)
+            half = high / 2
+            y = top if shot.number % 2 else top + half
+            painter.fillRect(QRectF(x, y, max(0.6, end - x - 0.4), half - 0.5), QColor("#6E6E6E"))
+        left, right = self._overview_x(self._stretch.left), self._overview_x(self._stretch.right)
+        if self._stretch.right - self._stretch.left < self._stretch.whole:
+            painter.setPen(QPen(WELL_TEXT, 1))
+            painter.setBrush(QColor(255, 255, 255, 26))
+            painter.drawRect(QRectF(left, top - 2, max(3.0, right - left), high + 3))
+        x = self._overview_x(self._session.playhead)
+        painter.fillRect(QRectF(x - 0.75, top - 2, 1.5, high + 4), QColor("#FFFFFF"))
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        source = self._session.source
+        assert source is not None
+        painter.setFont(font(SMALL, mono=True))
+        for frame in self._stretch.ticks(source.media.rate):
+            x = SIDE + self._stretch.x_of(frame)
+            painter.fillRect(QRectF(x, RULER_TOP + RULER_HIGH - 4, 1, 4), WELL_FAINT)
+            if x < self.width() - 90:
+                painter.setPen(WELL_FAINT)
+                painter.drawText(QPointF(x + 4, RULER_TOP + 12), self._session.words_of(frame))
+
+    def _paint_rolls(self, painter: QPainter) -> None:
+        visible = self._visible()
+        wide, high = self._tile()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        for shot in visible:
+            first, last = self._span(shot)
+            x, end = SIDE + self._stretch.x_of(first), SIDE + self._stretch.x_of(last)
+            top = ROW_A if shot.number % 2 else ROW_B
+            painter.fillRect(QRectF(x, top, max(1.0, end - x), ROW_HIGH), QColor("#454545"))
+            if end - x < 4 or len(visible) > 400:
+                continue
+            for place, frame in self._tiles(shot):
+                image = self._pictures.picture(frame, wide, high)
+                if image is not None:
+                    inset = (wide - place.width()) / 2
+                    painter.drawImage(place, image, QRectF(inset, 0, place.width(), high))
+            if shot.words.set_aside:
+                painter.fillRect(QRectF(x, top, end - x, ROW_HIGH), QColor(30, 30, 30, 170))
+
+    def _paint_trace(self, painter: QPainter) -> None:
+        trace, start = self._session.trace, self._session.trace_start
+        foot = TRACE_TOP + TRACE_HIGH
+        painter.fillRect(QRectF(SIDE, foot, self._room(), 1), WELL_LINE)
+        if not len(trace):
+            return
+        columns = int(self._room())
+        edges = self._stretch.left + np.arange(columns + 1) / self._stretch.scale - start
+        at = np.clip(edges.astype(np.int64), 0, len(trace) - 1)
+        inside = (edges[:-1] < len(trace)) & (edges[1:] >= 0)
+        highest = np.maximum.reduceat(trace, at[:-1])
+        highest = np.where(inside, np.maximum(highest, trace[at[:-1]]), 0.0)
+        tall = np.minimum(1.0, highest / 32.0) * TRACE_HIGH
+        points = [QPointF(SIDE, foot)]
+        points += [QPointF(SIDE + i, foot - float(h)) for i, h in enumerate(tall)]
+        points.append(QPointF(SIDE + columns, foot))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#7E7E7E"))
+        painter.drawPolygon(QPolygonF(points))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
+    def _paint_range(self, painter: QPainter) -> None:
+        source = self._session.source
+        assert source is not None
+        veil = QColor(20, 20, 20, 150)
+        left, right = self._stretch.x_of(source.start), self._stretch.x_of(source.end)
+        if left > 0:
+            painter.fillRect(QRectF(SIDE, ROW_A, left, HIGH - ROW_A), veil)
+        if right < self._room():
+            painter.fillRect(QRectF(SIDE + right, ROW_A, self._room() - right, HIGH - ROW_A), veil)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        source = self._session.source
+        assert source is not None
+        frames = [s.frame for s in source.seams]
+        low = bisect_left(frames, self._stretch.left - 80)
+        high = bisect_left(frames, self._stretch.right + 80)
+        crowded = high - low > 1.2 * self._room() / 6
+        for seam in source.seams[low:high]:
+            counted = seam.id in self._counted_ids
+            if not counted and not seam.judged and (crowded or seam.score < 8):
+                continue
+            x, first, last = (
+                SIDE + self._stretch.x_of(f) for f in (seam.frame, seam.start, seam.end)
+            )
+            if x < 0 or x > self.width():
+                continue
+            if seam.id in self._session.selected:
+                painter.fillRect(
+                    QRectF(min(first, x - 6), ROW_A - 3, max(12, last - first), TRACE_TOP - ROW_A),
+                    QColor(245, 197, 24, 56),
+                )
+            draw_mark(painter, seam, counted, x, first, last, ROW_A - 3, ROW_B + ROW_HIGH + 3)
+
+    def _paint_playhead(self, painter: QPainter) -> None:
+        x = SIDE + self._stretch.x_of(self._session.playhead)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor("#FFFFFF"), 1.2))
+        painter.drawLine(QPointF(x, RULER_TOP + 4), QPointF(x, HIGH - 2))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#FFFFFF"))
+        painter.drawPolygon(
+            QPolygonF(
+                [QPointF(x - 5, RULER_TOP), QPointF(x + 5, RULER_TOP), QPointF(x, RULER_TOP + 8)]
+            )
+        )
+
+    # hands
+
+    def _seam_near(self, x: float) -> Seam | None:
+        source = self._session.source
+        if source is None:
+            return None
+        frame = self._stretch.left + (x - SIDE) / self._stretch.scale
+        slack = 5 / self._stretch.scale
+        near = [
+            s
+            for s in source.seams
+            if abs(s.frame - frame) <= slack and (s.id in self._counted_ids or s.score >= 8)
+        ]
+        return min(near, key=lambda s: abs(s.frame - frame), default=None)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or self._session.source is None:
+            return
+        self._press = self._last = event.position()
+        y = event.position().y()
+        if y < RULER_TOP:
+            self._drag = "overview"
+        elif y < ROW_A - 4 or y >= TRACE_TOP:
+            self._drag = "jog"
+        else:
+            self._drag = "press"
+        self._drag_to(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not self._drag:
+            near = self._seam_near(event.position().x())
+            rows = ROW_A <= event.position().y() < TRACE_TOP
+            shape = (
+                Qt.CursorShape.PointingHandCursor if near and rows else Qt.CursorShape.ArrowCursor
+            )
+            self.setCursor(shape)
+            return
+        if self._drag == "press" and (event.position() - self._press).manhattanLength() > 4:
+            self._drag = "pan"
+        self._drag_to(event.position())
+
+    def _drag_to(self, place: QPointF) -> None:
+        if self._drag == "overview":
+            length = self._stretch.right - self._stretch.left
+            middle = (place.x() - SIDE) / self._room() * self._stretch.whole
+            moved = Stretch(
+                middle - length / 2, middle + length / 2, self._stretch.whole, self._room()
+            )
+            self.show_stretch(moved.panned(0))
+        elif self._drag == "jog":
+            self._session.go_to(self._stretch.frame_of(place.x() - SIDE))
+        elif self._drag == "pan":
+            self.show_stretch(self._stretch.panned(place.x() - self._last.x()))
+        self._last = place
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drag, self._drag = self._drag, ""
+        if drag == "press":
+            seam = self._seam_near(event.position().x())
+            if seam is not None:
+                self._session.select(seam.id)
+            else:
+                self._session.go_to(self._stretch.frame_of(event.position().x() - SIDE))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        delta = event.angleDelta()
+        sideways = delta.x() or (
+            delta.y() if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0
+        )
+        if sideways:
+            self.show_stretch(self._stretch.panned(sideways))
+        elif delta.y():
+            x = event.position().x() - SIDE
+            self.show_stretch(self._stretch.zoomed(1.0018 ** delta.y(), x))
+        event.accept()
+
+    def zoom(self, factor: float) -> None:
+        """Zoom around the playhead."""
+        x = self._stretch.x_of(self._session.playhead)
+        inside = 0 <= x <= self._stretch.width
+        self.show_stretch(self._stretch.zoomed(factor, x if inside else self._stretch.width / 2))
+
+    def event(self, event: object) -> bool:
+        if isinstance(event, QHelpEvent):
+            seam = self._seam_near(event.pos().x())
+            if seam is not None and event.pos().y() > RULER_TOP:
+                words = mark_words(seam, seam.id in self._counted_ids)
+                QToolTip.showText(
+                    event.globalPos(), f"{self._session.words_of(seam.frame)}  {words}", self
+                )
+                return True
+        return super().event(event)  # type: ignore[arg-type]

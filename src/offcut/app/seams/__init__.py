@@ -1,0 +1,1 @@
+"""The Seams view: find, judge, mend."""

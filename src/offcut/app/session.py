@@ -1,0 +1,330 @@
+"""The open project: its history, its film, the playhead; the one place edits go through."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from offcut.app.jobs import Job, Jobs
+from offcut.core.detect.find import Finding
+from offcut.core.errors import OffcutError
+from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.model.history import History
+from offcut.core.model.project import Project, Seam, Source
+from offcut.core.model.shots import Shot, doubt_order, shot_at, shots_of
+from offcut.core.model.verbs import (
+    name_project,
+    project_with_media,
+    seam_by_id,
+    take_found,
+)
+from offcut.core.store.project_file import SUFFIX, open_project, save_project
+from offcut.core.store.signal_cache import find_seams
+from offcut.core.timecode import base_of, frame_from_typed, timecode_from_frame
+
+
+class Session(QObject):
+    """What the window shows.
+
+    Attributes: ``history`` the project and its undo; ``film`` the opened source, None while
+    there is none; ``file`` where the project is saved; ``playhead`` a frame of the source;
+    ``selected`` ids of the selected seams; ``trace`` change per frame, as far as measured.
+    """
+
+    changed = Signal()
+    film_changed = Signal()
+    moved = Signal(int)
+    selection_changed = Signal()
+    said = Signal(str)
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.history = History(Project())
+        self.jobs = Jobs(self)
+        self.film: OpenedFilm | None = None
+        self.file: Path | None = None
+        self.playhead = 0
+        self.selected: tuple[int, ...] = ()
+        self.trace: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.trace_start = 0
+        self.finding: Job | None = None
+        self._shots: tuple[Shot, ...] = ()
+        self._doubts: tuple[Seam, ...] = ()
+
+    # what there is
+
+    @property
+    def project(self) -> Project:
+        """The present value of the project."""
+        return self.history.project
+
+    @property
+    def source(self) -> Source | None:
+        """The source on the bench, None in an empty project."""
+        return self.project.source if self.project.sources else None
+
+    @property
+    def shots(self) -> tuple[Shot, ...]:
+        """The shots of the present value."""
+        return self._shots
+
+    @property
+    def doubts(self) -> tuple[Seam, ...]:
+        """The seams in order of doubt."""
+        return self._doubts
+
+    def words_of(self, frame: int) -> str:
+        """Return the timecode of a frame of the source."""
+        if self.source is None:
+            return "00:00:00:00"
+        media = self.source.media
+        return timecode_from_frame(media.start + frame, media.rate, media.drop)
+
+    @property
+    def sliver_frames(self) -> int:
+        """The limit under which a shot is a sliver: one second."""
+        return base_of(self.source.media.rate) if self.source else 25
+
+    def shot_here(self) -> Shot | None:
+        """Return the shot under the playhead."""
+        return shot_at(self._shots, self.playhead)
+
+    def seam_here(self) -> Seam | None:
+        """Return the seam the playhead is parked on: the selected one, or one at its frame."""
+        if self.source is None:
+            return None
+        at = [s for s in self.source.seams if s.frame == self.playhead]
+        chosen = [s for s in at if s.id in self.selected]
+        return next(iter(chosen or at), None)
+
+    # edits
+
+    def edit(
+        self, verb: Callable[[Project], Project], words: str, frame: int | None = None
+    ) -> bool:
+        """Apply a verb as one undoable edit; False when it changed nothing."""
+        try:
+            after = verb(self.project)
+        except OffcutError as error:
+            self.failed.emit(str(error))
+            return False
+        if not self.history.edit(after, words, self.playhead if frame is None else frame):
+            return False
+        self._refresh()
+        self.said.emit(words)
+        return True
+
+    def undo(self) -> None:
+        """Take the last edit back, and go where it was."""
+        step = self.history.undo()
+        if step is None:
+            self.said.emit("Nothing to undo")
+            return
+        self._refresh()
+        self.go_to(step.frame)
+        self.said.emit(f"Undone: {step.words}")
+
+    def redo(self) -> None:
+        """Do the edit last taken back again."""
+        step = self.history.redo()
+        if step is None:
+            self.said.emit("Nothing to redo")
+            return
+        self._refresh()
+        self.go_to(step.frame)
+        self.said.emit(f"Redone: {step.words}")
+
+    def _refresh(self) -> None:
+        source = self.source
+        self._shots = shots_of(source) if source else ()
+        self._doubts = doubt_order(source) if source else ()
+        self.changed.emit()
+
+    # the playhead
+
+    def go_to(self, frame: int) -> None:
+        """Move the playhead to a frame, kept inside the film."""
+        if self.source is None:
+            return
+        to = max(0, min(self.source.media.frames - 1, frame))
+        if to != self.playhead:
+            self.playhead = to
+            self.moved.emit(to)
+
+    def go_to_typed(self, text: str) -> bool:
+        """Move to what a person typed; False, with a sentence, when it makes no sense."""
+        if self.source is None:
+            return False
+        media = self.source.media
+        try:
+            frame = frame_from_typed(
+                text, media.rate, drop=media.drop, start=media.start, here=self.playhead
+            )
+        except OffcutError as error:
+            self.failed.emit(str(error))
+            return False
+        if not 0 <= frame < media.frames:
+            self.failed.emit(f"{text} lies outside the film")
+            return False
+        self.go_to(frame)
+        return True
+
+    def select(self, seam_id: int | None) -> None:
+        """Select a seam and park on it."""
+        self.selected = () if seam_id is None else (seam_id,)
+        if seam_id is not None and self.source is not None:
+            self.go_to(seam_by_id(self.source, seam_id).frame)
+        self.selection_changed.emit()
+
+    # films and projects
+
+    def open_anything(self, path: str | Path) -> None:
+        """Open a project or bring a film in, by what the file is called."""
+        if str(path).endswith(SUFFIX):
+            self.open_project(path)
+        else:
+            self.open_film(path)
+
+    def open_film(self, path: str | Path) -> None:
+        """Start a new project with a film and begin finding at once."""
+        job = self.jobs.start("Opening the film", lambda _job: open_source(path))
+        job.done.connect(self._film_opened)
+        job.failed.connect(self.failed)
+
+    def _film_opened(self, film: OpenedFilm) -> None:
+        project = project_with_media(Project(), film.media)
+        project = name_project(project, Path(film.media.path).stem.replace("-", " "))
+        if film.title:
+            project = name_project(project, film.title)
+        self._put_in(project, film, None)
+        for note in film.notes:
+            self.said.emit(note)
+        self.find()
+
+    def open_project(self, path: str | Path) -> None:
+        """Open a project file and its film."""
+
+        def work(_job: Job) -> tuple[Project, OpenedFilm | None, str]:
+            project = open_project(path)
+            if not project.sources:
+                return project, None, ""
+            try:
+                film = open_source(project.source.media.path)
+            except OffcutError as error:
+                return project, None, str(error)
+            if film.media.frames != project.source.media.frames:
+                return (
+                    project,
+                    None,
+                    (
+                        f"{film.media.path}: has {film.media.frames} frames, the project was made "
+                        f"from one with {project.source.media.frames}"
+                    ),
+                )
+            return project, film, ""
+
+        job = self.jobs.start("Opening the project", work)
+        job.done.connect(lambda got: self._project_opened(got[0], got[1], got[2], Path(path)))
+        job.failed.connect(self.failed)
+
+    def _project_opened(
+        self, project: Project, film: OpenedFilm | None, problem: str, path: Path
+    ) -> None:
+        self._put_in(project, film, path)
+        if problem:
+            self.failed.emit(problem)
+        elif film is not None:
+            self.said.emit(f"{len(self.shots)} shots in {path.name}")
+            self.find(keep=project.source.searched)
+
+    def _put_in(self, project: Project, film: OpenedFilm | None, file: Path | None) -> None:
+        self.stop_finding()
+        self.history = History(project)
+        self.history.mark_saved()
+        self.film, self.file = film, file
+        self.playhead, self.selected = 0, ()
+        self.trace = np.zeros(0, np.float32)
+        self.film_changed.emit()
+        self._refresh()
+        self.moved.emit(0)
+
+    def save(self, path: str | Path | None = None) -> bool:
+        """Save the project; False, with a sentence, when it could not be."""
+        file = Path(path) if path else self.file
+        if file is None:
+            return False
+        if file.suffix != SUFFIX:
+            file = file.with_name(file.name + SUFFIX)
+        try:
+            save_project(self.project, file)
+        except OffcutError as error:
+            self.failed.emit(str(error))
+            return False
+        self.file = file.absolute()
+        self.history.mark_saved()
+        self.changed.emit()
+        self.said.emit(f"Saved to {file.name}")
+        return True
+
+    # finding
+
+    def stop_finding(self) -> None:
+        """Stop the search; what it found so far stays."""
+        if self.finding is not None:
+            self.finding.stop.set()
+
+    def find(self, *, keep: bool = False) -> None:
+        """Find the seams of the range in the background.
+
+        With ``keep`` only the trace is measured; the seams stay as they were saved.
+        """
+        film, source = self.film, self.source
+        if film is None or source is None:
+            return
+        self.stop_finding()
+        start, end = source.start, source.end
+
+        def work(job: Job) -> Finding:
+            return find_seams(
+                film, start, end, stop=job.stop, progress=job.tell, found=job.partial.emit
+            )
+
+        job = self.jobs.start("Finding seams", work)
+        self.finding = job
+        job.partial.connect(lambda found: self._take(job, found, keep))
+        job.done.connect(lambda found: self._found(job, found, keep))
+        job.failed.connect(lambda words: None if job.stop.is_set() else self.failed.emit(words))
+        job.ended.connect(lambda: self._find_ended(job))
+
+    def _find_ended(self, job: Job) -> None:
+        if self.finding is job:
+            self.finding = None
+
+    def _take(self, job: Job, found: Finding, keep: bool) -> None:
+        if self.finding is not job:
+            return
+        self.trace, self.trace_start = found.signals.trace, found.signals.start
+        if not keep:
+            self.history.replace(
+                take_found(
+                    self.project, found.seams, found.start, found.reached, done=found.complete
+                )
+            )
+        self._refresh()
+
+    def _found(self, job: Job, found: Finding, keep: bool) -> None:
+        self._take(job, found, keep)
+        if keep or self.finding is not job:
+            return
+        held = int(found.signals.held.sum())
+        words = f"{len(self.shots)} shots found"
+        if not found.complete:
+            words = f"Stopped at {self.words_of(found.reached)}: {words} so far"
+        if held:
+            words += f"; {held} damaged pictures could not be read"
+        self.said.emit(words)

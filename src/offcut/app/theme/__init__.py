@@ -1,0 +1,173 @@
+"""The look: two themes in neutral greys, one accent, the shipped type."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PySide6.QtWidgets import QApplication
+
+SANS, MONO = "Fira Sans", "Fira Mono"
+SMALL, BODY, HEAD, LARGE = 11, 12, 13, 20
+WAX = QColor("#F5C518")
+WELL = QColor("#2B2B2B")
+WELL_DEEP = QColor("#1C1C1C")
+WELL_TEXT = QColor("#C9C9C9")
+WELL_FAINT = QColor("#9A9A9A")
+WELL_LINE = QColor("#4A4A4A")
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of greys; red, green and blue are equal in each."""
+
+    name: str
+    bench: str
+    panel: str
+    raised: str
+    line: str
+    text: str
+    faint: str
+    ink: str
+    on_ink: str
+    warn: str
+    bar: str
+    tint: str
+
+    def colour(self, part: str) -> QColor:
+        """Return one of its colours."""
+        return QColor(getattr(self, part))
+
+
+DAY = Theme(
+    "day",
+    "#E4E4E4",
+    "#F2F2F2",
+    "#FFFFFF",
+    "#CFCFCF",
+    "#1E1E1E",
+    "#5E5E5E",
+    "#1E1E1E",
+    "#F7F7F7",
+    "#A83420",
+    "#D4D4D4",
+    "#F6E9B8",
+)
+NIGHT = Theme(
+    "night",
+    "#1F1F1F",
+    "#272727",
+    "#333333",
+    "#424242",
+    "#E6E6E6",
+    "#A6A6A6",
+    "#E9E9E9",
+    "#191919",
+    "#F0776A",
+    "#3D3D3D",
+    "#4A4433",
+)
+
+_now = DAY
+
+
+def theme() -> Theme:
+    """Return the theme in force."""
+    return _now
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known to Qt."""
+    for face in sorted((Path(__file__).parent / "fonts").glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(face))
+
+
+def font(size: int = BODY, *, strong: bool = False, mono: bool = False) -> QFont:
+    """Return the shipped type at a size in pixels, with figures of one width."""
+    made = QFont(MONO if mono else SANS)
+    made.setPixelSize(size)
+    if strong:
+        made.setWeight(QFont.Weight.Medium if mono else QFont.Weight.DemiBold)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+def system_theme() -> str:
+    """Return the system's wish, day when it says nothing."""
+    scheme = QGuiApplication.styleHints().colorScheme()
+    return "night" if scheme == Qt.ColorScheme.Dark else "day"
+
+
+def apply_theme(app: QApplication, name: str) -> None:
+    """Put a theme in force for the whole application."""
+    global _now
+    _now = NIGHT if name == "night" else DAY
+    t = _now
+    palette = QPalette()
+    for role, colour in (
+        (QPalette.ColorRole.Window, t.bench),
+        (QPalette.ColorRole.Base, t.raised),
+        (QPalette.ColorRole.AlternateBase, t.panel),
+        (QPalette.ColorRole.Button, t.raised),
+        (QPalette.ColorRole.Text, t.text),
+        (QPalette.ColorRole.WindowText, t.text),
+        (QPalette.ColorRole.ButtonText, t.text),
+        (QPalette.ColorRole.PlaceholderText, t.faint),
+        (QPalette.ColorRole.ToolTipBase, t.ink),
+        (QPalette.ColorRole.ToolTipText, t.on_ink),
+        (QPalette.ColorRole.Highlight, t.ink),
+        (QPalette.ColorRole.HighlightedText, t.on_ink),
+    ):
+        palette.setColor(role, QColor(colour))
+    app.setStyle("Fusion")
+    app.setPalette(palette)
+    app.setFont(font())
+    app.setStyleSheet(_sheet(t))
+
+
+def _sheet(t: Theme) -> str:
+    return f"""
+* {{ color: {t.text}; font-family: "{SANS}"; font-size: {BODY}px; }}
+QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px; }}
+#topbar, #side, #list {{ background: {t.panel}; }}
+#topbar {{ border-bottom: 1px solid {t.line}; }}
+#status {{ background: {t.bench}; border-top: 1px solid {t.line}; }}
+#list {{ border-right: 1px solid {t.line}; }}
+#side {{ border-left: 1px solid {t.line}; }}
+#bench {{ background: {t.bench}; }}
+#faint {{ color: {t.faint}; font-size: {SMALL}px; }}
+#head {{ font-size: {HEAD}px; font-weight: 600; }}
+#large {{ font-size: {LARGE}px; font-weight: 600; }}
+#mono, #monofaint {{ font-family: "{MONO}"; }}
+#monofaint {{ color: {t.faint}; font-size: {SMALL}px; }}
+#playhead {{ font-family: "{MONO}"; font-size: {HEAD}px; font-weight: 500; border: 0;
+  background: transparent; padding: 2px 4px; }}
+#playhead:focus {{ background: {t.raised}; border-bottom: 2px solid {WAX.name()}; }}
+QListView {{ background: transparent; border: 0; outline: 0; }}
+QPushButton {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px;
+  padding: 6px 12px; }}
+QPushButton:hover {{ border-color: {t.faint}; }}
+QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 5px 11px; }}
+QPushButton:disabled {{ color: {t.faint}; background: {t.bench}; }}
+QToolButton {{ background: transparent; border: 0; border-radius: 4px; padding: 5px 8px; }}
+QToolButton:hover {{ background: {t.bench}; }}
+QToolButton:focus {{ border: 2px solid {WAX.name()}; padding: 3px 6px; }}
+QToolButton::menu-indicator {{ image: none; }}
+QLineEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+  padding: 4px 6px; selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
+QLineEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QMenu {{ background: {t.raised}; border: 1px solid {t.line}; padding: 5px; }}
+QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
+QMenu::item:selected {{ background: {t.ink}; color: {t.on_ink}; }}
+QMenu::item:disabled {{ color: {t.faint}; }}
+QMenu::separator {{ height: 1px; background: {t.line}; margin: 5px 8px; }}
+QProgressBar {{ background: {t.bar}; border: 0; border-radius: 2px; max-height: 4px; }}
+QProgressBar::chunk {{ background: {WAX.name()}; border-radius: 2px; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 30px;
+  margin: 1px 2px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QDialog {{ background: {t.panel}; }}
+"""

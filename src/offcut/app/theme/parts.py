@@ -1,0 +1,21 @@
+"""Small parts that take their look from the style sheet by name."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QWidget
+
+
+def label(words: str = "", look: str = "") -> QLabel:
+    """Return a label with one of the looks: head, large, faint, mono, monofaint."""
+    made = QLabel(words)
+    made.setObjectName(look)
+    return made
+
+
+def pane(look: str) -> QWidget:
+    """Return a surface that the style sheet paints: topbar, status, bench, list or side."""
+    made = QWidget()
+    made.setObjectName(look)
+    made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    return made

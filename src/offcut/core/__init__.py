@@ -1,0 +1,1 @@
+"""What Offcut computes; knows no interface."""

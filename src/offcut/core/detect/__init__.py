@@ -1,0 +1,1 @@
+"""Finding seams: measure (pictures to signals), judge (signals to seams with reasons)."""

@@ -1,0 +1,163 @@
+"""Judge: signals in, possible seams with scores and reasons out; milliseconds, done anew freely.
+
+The film is judged in windows laid at fixed places, each with a margin, so that a range gives what
+the whole film gives, and a search under way judges only what is new.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from offcut.core.detect.evidence import Floats, Frames, Planes, candidates, join_figures
+from offcut.core.detect.reasons import cut_reasons, span_reasons
+from offcut.core.detect.signals import ARRAYS, Signals
+from offcut.core.detect.spans import Span, fades, mixes, wipes
+from offcut.core.detect.trees import probability, trees_named
+from offcut.core.model.project import Certainty, Kind, Origin, Reason, Seam
+
+WINDOW = 3000
+MARGIN = 200
+FAINTEST = 2.0
+SURE, LIKELY = 90.0, 65.0
+Settled = dict[int, tuple[Seam, ...]]
+
+
+def seams_found(
+    signals: Signals, start: int, end: int, settled: Settled | None = None
+) -> tuple[Seam, ...]:
+    """Return every possible seam inside frames (start, end), faint ones too, with ids of 0.
+
+    ``settled`` keeps the windows that more signals will not change, for a search under way.
+    """
+    settled = {} if settled is None else settled
+    seams: list[Seam] = []
+    for number in range(signals.start // WINDOW, (signals.end - 1) // WINDOW + 1):
+        if number not in settled:
+            low, high = number * WINDOW, (number + 1) * WINDOW
+            found = _window(signals, low, high)
+            if signals.end >= high + MARGIN:
+                settled[number] = found
+        else:
+            found = settled[number]
+        seams += [s for s in found if start < s.frame < end]
+    return tuple(seams)
+
+
+def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
+    first = max(signals.start, low - MARGIN)
+    last = min(signals.end, high + MARGIN)
+    if last - first < 2:
+        return ()
+    part = slice(first - signals.start, last - signals.start)
+    planes = Planes(Signals(first, *(getattr(signals, name)[part] for name in ARRAYS)))
+    return tuple(s for s in _judged(planes, first) if low <= s.frame < high)
+
+
+def thinkable_spans(planes: Planes) -> list[Span]:
+    """Return all thinkable gradual seams; where a fade and a mix overlap, both."""
+    return [*fades(planes), *wipes(planes), *mixes(planes)]
+
+
+def _judged(planes: Planes, first: int) -> list[Seam]:
+    places = candidates(planes)
+    seams: list[Seam] = []
+    if len(places):
+        figures, names = join_figures(planes, places)
+        chances = probability(trees_named("cut").odds(figures))
+    else:
+        figures, names, chances = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
+    spans = thinkable_spans(planes)
+    likely = np.zeros(0, np.float32)
+    if spans:
+        told = np.array([s.figures for s in spans], np.float32)
+        likely = probability(trees_named("gradual").odds(told))
+    chosen = _best_spans(spans, likely, places, chances)
+    chances = chances.copy()
+    for span, chance in chosen:
+        inside = (places >= span.start - 2) & (places <= span.end + 2)
+        if chance >= 0.5:
+            chances[inside] *= 0.2
+        seams.append(_gradual(planes, span, chance, first))
+    chances = _alone(places, chances)
+    for i, (place, chance) in enumerate(zip(places.tolist(), chances.tolist(), strict=True)):
+        score = _score(chance)
+        if score >= FAINTEST:
+            told_of = dict(zip(names, figures[i].tolist(), strict=True))
+            seams.append(_cut(place + first, score, cut_reasons(told_of)))
+    return sorted(seams, key=lambda s: s.frame)
+
+
+def _best_spans(
+    spans: list[Span], chances: Floats, places: Frames, cut_chances: Floats
+) -> list[tuple[Span, float]]:
+    """Return the spans that do not overlap a likelier one, nor stand on likelier cuts."""
+    chosen: list[tuple[Span, float]] = []
+    for i in np.argsort(-chances, kind="stable").tolist():
+        span, chance = spans[i], float(chances[i])
+        if 100 * chance < FAINTEST:
+            break
+        if any(span.start < other.end and other.start < span.end for other, _ in chosen):
+            continue
+        inside = (places >= span.start - 1) & (places <= span.end + 1)
+        rival = float(cut_chances[inside].max()) if inside.any() else 0.0
+        if rival > 0.5:
+            chance = chance * (1 - rival) if rival > chance else chance
+        if 100 * chance >= FAINTEST:
+            chosen.append((span, chance))
+    return chosen
+
+
+def _alone(places: Frames, chances: Floats) -> Floats:
+    """Let the likeliest of candidates within two frames stand for them."""
+    alone = chances.copy()
+    for i in np.argsort(-chances, kind="stable").tolist():
+        if alone[i] < FAINTEST / 100:
+            continue
+        near = np.abs(places - places[i]) <= 2
+        near[i] = False
+        alone[near & (chances <= chances[i])] *= 0.1
+    return alone
+
+
+def _score(chance: float) -> float:
+    """Return a probability as a score; never quite 100, so that sensitivity 0 counts nothing."""
+    return min(99.9, round(100 * chance, 1))
+
+
+def _cut(frame: int, score: float, reasons: Iterable[Reason]) -> Seam:
+    told = tuple(reasons)
+    return Seam(
+        id=0,
+        frame=frame,
+        start=frame,
+        end=frame,
+        kind=Kind.CUT,
+        score=score,
+        certainty=certainty_of(score),
+        origin=Origin.FOUND,
+        reasons=told,
+    )
+
+
+def _gradual(planes: Planes, span: Span, chance: float, first: int) -> Seam:
+    score = _score(chance)
+    return Seam(
+        id=0,
+        frame=first + (span.start + span.end) // 2,
+        start=first + span.start,
+        end=first + span.end,
+        kind=span.kind,
+        score=score,
+        certainty=certainty_of(score),
+        origin=Origin.FOUND,
+        reasons=tuple(span_reasons(span, planes)),
+    )
+
+
+def certainty_of(score: float) -> Certainty:
+    """Return the band a score lies in."""
+    if score >= SURE:
+        return Certainty.SURE
+    return Certainty.LIKELY if score >= LIKELY else Certainty.DOUBTFUL

@@ -1,0 +1,1 @@
+"""Cut lists, one file per format."""

@@ -1,0 +1,138 @@
+"""The exact frame index: which picture is frame n, made from packets without decoding."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from av.container import InputContainer
+from av.error import FFmpegError
+from av.video.stream import VideoStream
+from numpy.typing import NDArray
+
+from offcut.core.errors import MediaError
+from offcut.core.media.opening import open_film
+from offcut.core.timecode import Rate, rate_from
+
+MAX_FRAMES = 20_000_000
+
+
+@dataclass(frozen=True)
+class FrameIndex:
+    """Presentation times of every picture shown, in order: frame n is the n-th.
+
+    Attributes: ``times`` int64, shape (frames,), rising, in ``time_base`` seconds; ``keys``
+    int64, the frames that are keyframes; ``by_count`` True where the file carries no usable
+    times: frames are then told apart only by counting decoded pictures from the start.
+    """
+
+    times: NDArray[np.int64]
+    keys: NDArray[np.int64]
+    time_base: Fraction
+    by_count: bool = False
+    hidden: int = 0
+
+    def __len__(self) -> int:
+        return len(self.times)
+
+    def frame_at(self, time: int) -> int:
+        """Return the frame whose time this is, or the last one before it; -1 before the first."""
+        return int(np.searchsorted(self.times, time, side="right")) - 1
+
+    def is_frame(self, time: int) -> bool:
+        """Tell whether a picture with this time is one of the frames."""
+        at = self.frame_at(time)
+        return at >= 0 and int(self.times[at]) == time
+
+    def key_before(self, frame: int) -> int:
+        """Return the last keyframe at or before a frame, 0 when there is none."""
+        at = int(np.searchsorted(self.keys, frame, side="right")) - 1
+        return int(self.keys[at]) if at >= 0 else 0
+
+    def rate(self, declared: Fraction | None) -> Rate:
+        """Return the exact rate: the declared one if the times bear it out, else their mean."""
+        if self.by_count or len(self) < 2:
+            return rate_from(declared or Fraction(25))
+        span = Fraction(int(self.times[-1] - self.times[0])) * self.time_base
+        if span <= 0:
+            return rate_from(declared or Fraction(25))
+        mean = Fraction(len(self) - 1) / span
+        if declared and abs(declared / mean - 1) < Fraction(1, 500):
+            return rate_from(declared)
+        known = rate_from(float(mean)) if 1 <= mean <= 1000 else Fraction(25)
+        return known.limit_denominator(1001)
+
+
+def build_index(path: str | Path) -> FrameIndex:
+    """Read all packets of a film's picture and return its index.
+
+    Packets that an edit list hides (they decode but are not shown) are left out. Raises
+    MediaError when not one picture can be read.
+    """
+    container, stream = open_film(path, threads=1)
+    times: list[int] = []
+    keys: list[int] = []
+    timed = True
+    count = hidden = 0
+    try:
+        with container:
+            base = stream.time_base or Fraction(1, 1000)
+            for packet in container.demux(stream):
+                if packet.size == 0:
+                    continue
+                if packet.is_discard:
+                    hidden += 1
+                    continue
+                count += 1
+                if packet.pts is None or count > MAX_FRAMES:
+                    timed = False
+                    break
+                times.append(packet.pts)
+                if packet.is_keyframe:
+                    keys.append(packet.pts)
+    except (FFmpegError, OSError):
+        pass  # what came before the damage is used; the reader says what is missing
+    if timed and times:
+        order = np.unique(np.asarray(times, np.int64))
+        if len(order) >= 0.98 * len(times):
+            marks = np.searchsorted(order, np.unique(np.asarray(keys, np.int64)))
+            return FrameIndex(order, marks.astype(np.int64), base, hidden=hidden)
+    return _counted(path)
+
+
+def _counted(path: str | Path) -> FrameIndex:
+    """Count pictures by decoding them, for files whose packets carry no times."""
+    container, stream = open_film(path)
+    shown = 0
+    with container:
+        for _ in decoded(container, stream):
+            shown += 1
+    if not shown:
+        raise MediaError(f"{path}: not one picture in it can be decoded")
+    return FrameIndex(
+        np.arange(shown, dtype=np.int64), np.zeros(1, np.int64), Fraction(1), by_count=True
+    )
+
+
+def decoded(container: InputContainer, stream: VideoStream) -> Iterator[av.VideoFrame]:
+    """Yield decoded pictures one after another, stepping over packets that cannot be decoded."""
+    broken = 0
+    packets = container.demux(stream)
+    while True:
+        try:
+            packet = next(packets)
+        except StopIteration:
+            return
+        except (FFmpegError, OSError):
+            broken += 1
+            if broken > 100:
+                return
+            continue
+        try:
+            yield from packet.decode()
+        except (FFmpegError, OSError):
+            continue

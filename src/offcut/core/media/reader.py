@@ -1,0 +1,157 @@
+"""Frames by number: any one exactly, or a run of them fast."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import av
+from av.container import InputContainer
+from av.error import FFmpegError
+from av.video.stream import VideoStream
+
+from offcut.core.errors import MediaError
+from offcut.core.media.index import FrameIndex, decoded
+from offcut.core.media.opening import open_film
+
+
+class FrameReader:
+    """Reads one film; belongs to one thread at a time.
+
+    Attributes: ``missing`` frames that the index promises and the decoder did not give.
+    """
+
+    def __init__(
+        self,
+        path: str | Path,
+        index: FrameIndex,
+        *,
+        threads: int = 0,
+        options: dict[str, str] | None = None,
+    ) -> None:
+        self.path = Path(path)
+        self.index = index
+        self.missing: set[int] = set()
+        self._threads = threads
+        self._options = options
+        self._container: InputContainer | None = None
+        self._stream: VideoStream | None = None
+        self._run: Iterator[tuple[int, av.VideoFrame]] | None = None
+        self._next = -1
+
+    def close(self) -> None:
+        """Close the file; the next read opens it again."""
+        self._run = None
+        if self._container is not None:
+            self._container.close()
+        self._container = self._stream = None
+        self._next = -1
+
+    def __enter__(self) -> FrameReader:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def frame(self, number: int) -> av.VideoFrame:
+        """Return exactly frame ``number``; where it is damaged, the last good one before it.
+
+        Raises MediaError outside the film or when nothing near it can be decoded.
+        """
+        if not 0 <= number < len(self.index):
+            raise MediaError(f"{self.path}: there is no frame {number}")
+        key = self.index.key_before(number)
+        goes_on = self._run is not None and key <= self._next <= number
+        if not goes_on and not (self._run is not None and 0 <= number - self._next < 8):
+            self._run = self._frames_from(number)
+        assert self._run is not None
+        best: av.VideoFrame | None = None
+        for at, picture in self._run:
+            self._next = at + 1
+            if at == number:
+                return picture
+            if at > number:
+                self.missing.add(number)
+                self._run = None
+                return best if best is not None else picture
+            best = picture
+        self._run = None
+        self.missing.add(number)
+        if best is None and number > 0:
+            best = self._last_before(number)
+        if best is None:
+            raise MediaError(f"{self.path}: frame {number} cannot be decoded")
+        return best
+
+    def _last_before(self, number: int) -> av.VideoFrame | None:
+        best = None
+        start = self.index.key_before(max(0, number - 1))
+        for at, picture in self._frames_from(start):
+            if at >= number:
+                break
+            best = picture
+        return best
+
+    def frames(self, start: int, end: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
+        self._run = None
+        expected = start
+        for at, picture in self._frames_from(start):
+            if at >= end:
+                break
+            if at < expected:
+                continue
+            self.missing.update(range(expected, at))
+            expected = at + 1
+            yield at, picture
+        self.missing.update(range(expected, end))
+
+    def _frames_from(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Seek so that ``number`` is not missed and yield every shown picture from there."""
+        if self.index.by_count:
+            self.close()
+            container, stream = self._opened()
+            yield from enumerate(decoded(container, stream))
+            return
+        key = self.index.key_before(number)
+        while True:
+            run = self._numbered_from(key)
+            first = next(run, None)
+            if key == 0 or (first is not None and first[0] <= max(key, 0)):
+                break
+            if first is not None and first[0] <= number and first[0] - key <= 4:
+                break  # a keyframe whose first pictures cannot be decoded (an open start)
+            key = self.index.key_before(key - 1)
+        if first is not None:
+            yield first
+            yield from run
+
+    def _numbered_from(self, key: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        container, stream = self._opened()
+        if key == 0:
+            self.close()
+            container, stream = self._opened()
+        else:
+            try:
+                container.seek(
+                    int(self.index.times[key]), stream=stream, backward=True, any_frame=False
+                )
+            except (FFmpegError, OSError):
+                self.close()
+                container, stream = self._opened()
+        last = -1
+        for picture in decoded(container, stream):
+            if picture.pts is None:
+                continue
+            at = self.index.frame_at(picture.pts)
+            if at <= last or not self.index.is_frame(picture.pts):
+                continue
+            last = at
+            yield at, picture
+
+    def _opened(self) -> tuple[InputContainer, VideoStream]:
+        if self._container is None or self._stream is None:
+            self._container, self._stream = open_film(
+                self.path, threads=self._threads, options=self._options
+            )
+        return self._container, self._stream

@@ -1,0 +1,168 @@
+"""What a project is: frozen values and nothing else.
+
+A frame number is the only coordinate; ranges are half-open [start, end). Shots are never stored:
+`offcut.core.model.shots` derives them from the counted seams.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+
+class Kind(StrEnum):
+    """How two shots are joined."""
+
+    CUT = "cut"
+    DISSOLVE = "dissolve"
+    FADE = "fade"
+    WIPE = "wipe"
+
+
+class Standing(StrEnum):
+    """What a person decided about a seam."""
+
+    OPEN = "open"
+    KEPT = "kept"
+    STRUCK = "struck"
+
+
+class Origin(StrEnum):
+    """Where a seam comes from."""
+
+    FOUND = "found"
+    PLACED = "placed"
+    LISTED = "listed"
+
+
+class Certainty(StrEnum):
+    """How far the picture and the reasons agree on a seam."""
+
+    SURE = "sure"
+    LIKELY = "likely"
+    DOUBTFUL = "doubtful"
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A short, plain statement for or against a seam.
+
+    Attributes: ``text`` the statement; ``weight`` how strongly it speaks, 0 to 1; ``against``
+    True when it speaks against the seam; ``code`` a stable word for grouping ("flash").
+    """
+
+    text: str
+    weight: float = 0.0
+    against: bool = False
+    code: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """What a person wrote about a shot; it hangs on the seam that opens the shot."""
+
+    name: str = ""
+    note: str = ""
+    set_aside: bool = False
+
+    def __bool__(self) -> bool:
+        return bool(self.name or self.note or self.set_aside)
+
+
+NO_WORDS = Words()
+
+
+@dataclass(frozen=True, slots=True)
+class Seam:
+    """The join of two shots.
+
+    Attributes: ``id`` stays with the seam for good; ``frame`` first frame of the later shot;
+    ``start`` first mixed frame and ``end`` first clean frame after it (both equal ``frame``
+    at a cut); ``score`` 0 to 100; ``opening`` the words of the shot it opens.
+    """
+
+    id: int
+    frame: int
+    start: int
+    end: int
+    kind: Kind = Kind.CUT
+    score: float = 0.0
+    certainty: Certainty = Certainty.DOUBTFUL
+    standing: Standing = Standing.OPEN
+    origin: Origin = Origin.FOUND
+    reasons: tuple[Reason, ...] = ()
+    opening: Words = NO_WORDS
+
+    @property
+    def judged(self) -> bool:
+        """True once a person has decided or placed it: nothing automatic may move it."""
+        return self.standing is not Standing.OPEN or self.origin is Origin.PLACED
+
+    @property
+    def gradual(self) -> bool:
+        """True when it has a span of its own."""
+        return self.end > self.start
+
+
+@dataclass(frozen=True, slots=True)
+class Zone:
+    """A stretch [start, end) with its own sensitivity, or with none: hushed (None)."""
+
+    start: int
+    end: int
+    sensitivity: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Media:
+    """The facts of a source's file, as probed.
+
+    Attributes: ``rate`` frames per second; ``start`` timecode of frame 0 in frames; ``drop``
+    True for drop-frame; ``width`` and ``height`` in coded pixels; ``pixel_shape`` width of a
+    pixel over its height; ``fingerprint`` tells files with other pictures apart.
+    """
+
+    path: str
+    rate: Fraction
+    frames: int
+    width: int
+    height: int
+    start: int = 0
+    drop: bool = False
+    pixel_shape: Fraction = Fraction(1)
+    rotation: int = 0
+    fingerprint: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """One flattened movie with everything known and decided about it.
+
+    ``seams`` are in order of frame. ``first`` holds the words of the shot that no seam opens.
+    """
+
+    media: Media
+    start: int
+    end: int
+    seams: tuple[Seam, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    sensitivity: int = 50
+    first: Words = NO_WORDS
+    searched: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Project:
+    """All that is saved: the sources and which of them is on the bench."""
+
+    name: str = "Untitled"
+    sources: tuple[Source, ...] = ()
+    current: int = 0
+    record_start: str = "01:00:00:00"
+    next_id: int = 1
+
+    @property
+    def source(self) -> Source:
+        """The source on the bench; IndexError when the project is empty."""
+        return self.sources[self.current]

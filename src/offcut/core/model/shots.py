@@ -1,0 +1,234 @@
+"""Shots, derived from seams: which seams count, and the stretches between them."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from offcut.core.model.project import (
+    Certainty,
+    Origin,
+    Seam,
+    Source,
+    Standing,
+    Words,
+    Zone,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """From one counted seam to the next: frames [start, end), numbered from 1.
+
+    ``opened_by`` is the seam at its start, None for the first shot of the range.
+    """
+
+    number: int
+    start: int
+    end: int
+    words: Words
+    opened_by: Seam | None
+
+    @property
+    def length(self) -> int:
+        """Frames in the shot, at least 1."""
+        return self.end - self.start
+
+    @property
+    def title(self) -> str:
+        """Its name, or its number in words."""
+        return self.words.name or f"Shot {self.number}"
+
+
+def sensitivity_at(zones: Iterable[Zone], sensitivity: int, frame: int) -> int | None:
+    """Return the sensitivity in force at a frame: the last zone over it, or the whole film's.
+
+    None means the frame lies in a hushed zone.
+    """
+    in_force: int | None = sensitivity
+    for zone in zones:
+        if zone.start <= frame < zone.end:
+            in_force = zone.sensitivity
+    return in_force
+
+
+def is_counted(seam: Seam, source: Source) -> bool:
+    """Tell whether a seam opens a shot now.
+
+    A kept one always, a struck one never; an open one when its score reaches 100 less the
+    sensitivity in force at its frame. Placed and listed ones count until struck.
+    """
+    if seam.standing is Standing.KEPT:
+        return True
+    if seam.standing is Standing.STRUCK:
+        return False
+    if seam.origin is not Origin.FOUND:
+        return True
+    if not source.zones:
+        return seam.score >= 100 - source.sensitivity
+    here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
+    return here is not None and seam.score >= 100 - here
+
+
+def counted_seams(source: Source) -> tuple[Seam, ...]:
+    """Return the seams that open a shot inside the range, in order, no two on one frame.
+
+    Of several on one frame the one a person judged stands for them.
+    """
+    chosen: list[Seam] = []
+    for seam in source.seams:
+        if not (source.start < seam.frame < source.end and is_counted(seam, source)):
+            continue
+        if chosen and chosen[-1].frame == seam.frame:
+            if seam.judged and not chosen[-1].judged:
+                chosen[-1] = seam
+            continue
+        chosen.append(seam)
+    return tuple(chosen)
+
+
+def shots_of(source: Source) -> tuple[Shot, ...]:
+    """Return the shots, which tile the source's range without gap or overlap."""
+    seams = counted_seams(source)
+    starts = [source.start, *(s.frame for s in seams)]
+    ends = [*starts[1:], source.end]
+    openers: list[Seam | None] = [None, *seams]
+    return tuple(
+        Shot(number, start, end, opener.opening if opener else source.first, opener)
+        for number, (start, end, opener) in enumerate(
+            zip(starts, ends, openers, strict=True), start=1
+        )
+        if end > start
+    )
+
+
+def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
+    """Return the shot that holds a frame, None outside all of them."""
+    place = bisect_right([s.start for s in shots], frame) - 1
+    if place < 0 or frame >= shots[place].end:
+        return None
+    return shots[place]
+
+
+_BAND = {Certainty.DOUBTFUL: 0, Certainty.LIKELY: 1, Certainty.SURE: 2}
+
+
+def doubt_order(source: Source, *, faint_within: float = 42.0) -> tuple[Seam, ...]:
+    """Return the seams worth a look, most doubtful first, those already judged last.
+
+    An open seam is the more doubtful the nearer its score lies to where the present sensitivity
+    draws the line, on either side: a faint one just under it is as likely an error as a counted
+    one just over it. Faint ones farther than ``faint_within`` below the line are left out.
+    """
+    counted = {s.id for s in counted_seams(source)}
+
+    def distance(seam: Seam) -> float:
+        here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
+        return seam.score - (100 - (source.sensitivity if here is None else here))
+
+    worth = [
+        s
+        for s in source.seams
+        if source.start < s.frame < source.end
+        and (s.judged or s.id in counted or distance(s) > -faint_within)
+        and (s.judged or sensitivity_at(source.zones, source.sensitivity, s.frame) is not None)
+    ]
+
+    def key(seam: Seam) -> tuple[int, float, int]:
+        if seam.judged:
+            return (2, 0.0, seam.frame)
+        if seam.origin is not Origin.FOUND:
+            return (1, 0.0, seam.frame)
+        return (0, abs(distance(seam)), seam.frame)
+
+    return tuple(sorted(worth, key=key))
+
+
+@dataclass(frozen=True, slots=True)
+class Counts:
+    """How far the checking has come."""
+
+    shots: int
+    counted: int
+    judged: int
+    to_judge: int
+    struck: int
+    slivers: int
+
+
+def counts_of(source: Source, sliver_frames: int) -> Counts:
+    """Count shots, judged, struck and still doubtful seams, and shots under ``sliver_frames``."""
+    shots = shots_of(source)
+    counted = counted_seams(source)
+    return Counts(
+        shots=len(shots),
+        counted=len(counted),
+        judged=sum(s.judged for s in source.seams),
+        to_judge=sum(not s.judged and s.certainty is Certainty.DOUBTFUL for s in counted),
+        struck=sum(s.standing is Standing.STRUCK for s in source.seams),
+        slivers=sum(s.length < sliver_frames for s in shots),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Yield:
+    """How many shots each sensitivity gives.
+
+    ``shots[s]`` for s from 0 to 100; ``safe`` the flat stretches as inclusive pairs, widest
+    first.
+    """
+
+    shots: tuple[int, ...]
+    safe: tuple[tuple[int, int], ...]
+
+    def steady_around(self, sensitivity: int) -> tuple[int, int] | None:
+        """Return the safe stretch that holds a sensitivity, None when there is none."""
+        return next((s for s in self.safe if s[0] <= sensitivity <= s[1]), None)
+
+
+def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
+    """Return the yield: shots for each sensitivity with all decisions as they are.
+
+    A stretch is flat when over at least ``width`` points of sensitivity the number of shots
+    moves by no more than ``slack`` of itself (at least one shot).
+    """
+    always = {
+        s.frame
+        for s in source.seams
+        if source.start < s.frame < source.end
+        and s.standing is not Standing.STRUCK
+        and (s.standing is Standing.KEPT or s.origin is not Origin.FOUND)
+    }
+    steps = [0] * 102
+    for seam in source.seams:
+        if seam.judged or seam.origin is not Origin.FOUND or seam.frame in always:
+            continue
+        if not source.start < seam.frame < source.end:
+            continue
+        if sensitivity_at(source.zones, -1, seam.frame) == -1:
+            steps[min(101, max(0, -int(-(100 - seam.score) // 1)))] += 1
+        elif is_counted(seam, source):
+            steps[0] += 1
+    shots: list[int] = []
+    total = 1 + len(always)
+    for step in steps[:101]:
+        total += step
+        shots.append(total)
+    return Yield(tuple(shots), _flat_stretches(shots, width, slack))
+
+
+def _flat_stretches(shots: list[int], width: int, slack: float) -> tuple[tuple[int, int], ...]:
+    found: list[tuple[int, int]] = []
+    start = 1
+    while start < 100:
+        end = start
+        allowed = max(1, int(shots[start] * slack))
+        while end + 1 <= 99 and shots[end + 1] - shots[start] <= allowed:
+            end += 1
+        if end - start >= width and shots[start] > 1:
+            found.append((start, end))
+            start = end + 1
+        else:
+            start += 1
+    return tuple(sorted(found, key=lambda s: s[0] - s[1]))

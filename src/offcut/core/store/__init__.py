@@ -1,0 +1,1 @@
+"""What stays: project files and, beside them, caches that can be made again."""

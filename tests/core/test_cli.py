@@ -1,0 +1,89 @@
+"""The command line's contract: one JSON object on standard output and nothing else."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+
+def offcut(*words: object, **extra: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "offcut.cli", *map(str, words)],
+        capture_output=True,
+        text=True,
+        check=False,
+        env={**os.environ, **extra},
+    )
+
+
+def test_detect_prints_one_json_object(four_shots: Path) -> None:
+    done = offcut("detect", four_shots, "--json")
+    told = json.loads(done.stdout)
+    assert done.returncode == 0
+    assert list(told) == ["offcut", "source", "sensitivity", "seams", "shots"]
+    assert told["source"] == {
+        "path": str(four_shots),
+        "rate": "25/1",
+        "frames": 160,
+        "start": "01:00:00:00",
+        "width": 192,
+        "height": 112,
+    }
+    counted = [s for s in told["seams"] if s["counted"]]
+    assert [s["frame"] for s in counted] == [40, 75, 120]
+    assert counted[0]["timecode"] == "01:00:01:15"
+    assert set(counted[0]) == {
+        "frame",
+        "timecode",
+        "kind",
+        "start",
+        "end",
+        "score",
+        "certainty",
+        "counted",
+        "reasons",
+    }
+    assert told["shots"][1] == {
+        "number": 2,
+        "start": 40,
+        "end": 75,
+        "timecode_in": "01:00:01:15",
+        "timecode_out": "01:00:03:00",
+    }
+
+
+def test_a_range_may_be_told_in_timecode_or_frames(four_shots: Path) -> None:
+    told = json.loads(
+        offcut("detect", four_shots, "--json", "--in", "01:00:02:00", "--out", "130").stdout
+    )
+    assert [(s["start"], s["end"]) for s in told["shots"]] == [(50, 75), (75, 120), (120, 130)]
+
+
+def test_lists_are_written_beside(four_shots: Path, tmp_path: Path) -> None:
+    edl, otio, rows = (tmp_path / f"shots.{s}" for s in ("edl", "otio", "csv"))
+    done = offcut("detect", four_shots, "--edl", edl, "--otio", otio, "--csv", rows, "--quiet")
+    assert done.returncode == 0
+    assert "4 shots written to" in done.stdout
+    assert edl.read_text().count("FROM CLIP NAME") == 4
+    assert otio.exists()
+    assert len(rows.read_text().splitlines()) == 5
+
+
+def test_a_wrong_call_exits_2_and_a_wrong_range_1(four_shots: Path) -> None:
+    assert offcut("detect").returncode == 2
+    assert offcut("detect", four_shots, "--sensitivity", "120").returncode == 2
+    done = offcut("detect", four_shots, "--in", "100", "--out", "20")
+    assert (done.returncode, len(done.stderr.splitlines())) == (1, 1)
+    done = offcut("detect", four_shots, "--crop", "9000:10:0:0")
+    assert done.returncode == 1
+    assert "crop" in done.stderr
+
+
+def test_without_a_display_the_window_says_so_in_one_sentence() -> None:
+    done = offcut("demo", QT_QPA_PLATFORM="", DISPLAY="", WAYLAND_DISPLAY="")
+    assert done.returncode == 1
+    assert done.stderr.startswith("offcut: there is no display")
+    assert len(done.stderr.splitlines()) == 1

@@ -1,0 +1,204 @@
+"""The model by its properties: whatever is done, in whatever order."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+from fractions import Fraction
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from offcut.core.model.history import History
+from offcut.core.model.project import Kind, Media, Origin, Project, Seam, Standing, Zone
+from offcut.core.model.shots import counted_seams, doubt_order, is_counted, shots_of, yield_of
+from offcut.core.model.verbs import (
+    add_zone,
+    fold_shot,
+    keep_seams,
+    name_shot,
+    place_seam,
+    project_with_media,
+    reopen_seams,
+    roll_seam,
+    seam_by_id,
+    set_sensitivity,
+    strike_seams,
+    take_found,
+)
+
+FRAMES = 400
+
+
+def found_at(frame: int, score: float) -> Seam:
+    return Seam(0, frame, frame, frame, score=score)
+
+
+@st.composite
+def projects(draw: st.DrawFn) -> Project:
+    media = Media("/film.mov", Fraction(25), FRAMES, 64, 36)
+    project = project_with_media(Project(), media)
+    at = draw(st.dictionaries(st.integers(1, FRAMES - 1), st.floats(0, 100), max_size=20))
+    project = take_found(project, [found_at(f, s) for f, s in sorted(at.items())], 0, FRAMES)
+    for seam in project.source.seams:
+        choice = draw(st.integers(0, 4))
+        if choice == 0:
+            project = keep_seams(project, [seam.id])
+        elif choice == 1:
+            project = strike_seams(project, [seam.id])
+    return project
+
+
+VERBS: list[Callable[[Project, int], Project]] = [
+    lambda p, n: place_seam(p, 1 + n % (FRAMES - 1)),
+    lambda p, n: place_seam(p, 1 + n % (FRAMES - 1), kind=Kind.DISSOLVE, span=n % 30),
+    lambda p, n: fold_shot(p, n % FRAMES),
+    lambda p, n: set_sensitivity(p, n % 101),
+    lambda p, n: name_shot(p, n % FRAMES, f"name {n}"),
+    lambda p, n: add_zone(p, Zone(n % 300, n % 300 + 50, None if n % 2 else n % 101)),
+    lambda p, n: strike_seams(p, [s.id for s in p.source.seams[n % 5 :: 7]]),
+    lambda p, n: keep_seams(p, [s.id for s in p.source.seams[n % 3 :: 5]]),
+    lambda p, n: (
+        roll_seam(p, p.source.seams[n % len(p.source.seams)].id, n % 41 - 20)
+        if p.source.seams
+        else p
+    ),
+]
+STEPS = st.lists(st.tuples(st.sampled_from(VERBS), st.integers(0, 10_000)), max_size=12)
+
+
+@given(projects(), STEPS)
+def test_shots_tile_the_range_after_any_edits(project: Project, steps: list) -> None:
+    for verb, n in steps:
+        project = verb(project, n)
+        shots = shots_of(project.source)
+        assert shots[0].start == 0
+        assert shots[-1].end == FRAMES
+        assert all(a.end == b.start for a, b in itertools.pairwise(shots))
+        assert [s.number for s in shots] == list(range(1, len(shots) + 1))
+
+
+@given(projects())
+def test_strike_then_reopen_is_the_identity_on_open_seams(project: Project) -> None:
+    ids = [s.id for s in project.source.seams if s.standing is Standing.OPEN]
+    assert reopen_seams(strike_seams(project, ids), ids) == project
+
+
+@given(projects(), st.integers(0, 30), st.integers(-500, 500))
+def test_rolling_never_crosses_a_neighbour(project: Project, which: int, by: int) -> None:
+    counted = counted_seams(project.source)
+    if not counted:
+        return
+    seam = counted[which % len(counted)]
+    rolled = roll_seam(project, seam.id, by)
+    order = [s.id for s in counted_seams(rolled.source)]
+    assert order == [s.id for s in counted]
+    assert len({s.frame for s in counted_seams(rolled.source)}) == len(counted)
+
+
+@given(projects(), st.integers(0, 100))
+def test_sensitivity_never_changes_what_was_judged(project: Project, level: int) -> None:
+    moved = set_sensitivity(project, level)
+    judged = [s for s in project.source.seams if s.judged]
+    assert all(seam_by_id(moved.source, s.id) == s for s in judged)
+    assert all(is_counted(s, moved.source) == is_counted(s, project.source) for s in judged)
+
+
+@given(projects())
+def test_the_yield_tells_how_many_shots_each_sensitivity_gives(project: Project) -> None:
+    told = yield_of(project.source).shots
+    for level in (0, 25, 50, 75, 100):
+        at = shots_of(set_sensitivity(project, level).source)
+        assert told[level] == len(at)
+    assert list(told) == sorted(told)
+
+
+@settings(max_examples=60)
+@given(projects(), STEPS)
+def test_undo_goes_back_to_the_opening_and_redo_comes_again(project: Project, steps: list) -> None:
+    history = History(project)
+    values = [project]
+    for verb, n in steps:
+        if history.edit(verb(history.project, n), "edit"):
+            values.append(history.project)
+    for value in reversed(values[:-1]):
+        history.undo()
+        assert history.project.source == value.source
+    assert history.undo() is None
+    for value in values[1:]:
+        history.redo()
+        assert history.project.source == value.source
+
+
+@given(projects(), st.lists(st.integers(1, FRAMES - 1), max_size=10))
+def test_finding_again_leaves_every_decision_alone(project: Project, frames: list[int]) -> None:
+    again = take_found(project, [found_at(f, 90) for f in sorted(set(frames))], 0, FRAMES)
+    for seam in project.source.seams:
+        if seam.judged:
+            assert seam in again.source.seams
+    assert len({s.id for s in again.source.seams}) == len(again.source.seams)
+
+
+def _film() -> Project:
+    return project_with_media(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
+
+
+def test_rolling_a_seam_moves_the_words_of_the_shot_with_it() -> None:
+    project = name_shot(place_seam(_film(), 100), 150, "The bridge")
+    seam = project.source.seams[0]
+    rolled = roll_seam(project, seam.id, -7)
+    assert shots_of(rolled.source)[1].start == 93
+    assert shots_of(rolled.source)[1].words.name == "The bridge"
+
+
+def test_striking_hides_the_words_and_reopening_brings_them_back() -> None:
+    project = name_shot(place_seam(_film(), 100), 150, "The bridge")
+    struck = strike_seams(project, [project.source.seams[0].id])
+    assert [s.words.name for s in shots_of(struck.source)] == [""]
+    back = reopen_seams(struck, [project.source.seams[0].id])
+    assert [s.words.name for s in shots_of(back.source)] == ["", "The bridge"]
+
+
+def test_folding_keeps_what_was_written_about_both() -> None:
+    project = name_shot(place_seam(_film(), 100), 150, "The bridge")
+    folded = fold_shot(project, 150)
+    assert [s.words.name for s in shots_of(folded.source)] == ["The bridge"]
+
+
+def test_placing_on_a_struck_seam_keeps_that_one() -> None:
+    project = take_found(_film(), [found_at(100, 90)], 0, FRAMES)
+    struck = strike_seams(project, [project.source.seams[0].id])
+    placed = place_seam(struck, 100)
+    assert [(s.frame, s.standing, s.origin) for s in placed.source.seams] == [
+        (100, Standing.KEPT, Origin.FOUND)
+    ]
+
+
+def test_a_hushed_zone_counts_no_open_seam() -> None:
+    project = take_found(_film(), [found_at(100, 90), found_at(200, 90)], 0, FRAMES)
+    hushed = add_zone(project, Zone(50, 150, None))
+    assert [s.frame for s in counted_seams(hushed.source)] == [200]
+    kept = keep_seams(hushed, [project.source.seams[0].id])
+    assert [s.frame for s in counted_seams(kept.source)] == [100, 200]
+
+
+def test_doubt_is_nearness_to_the_line_on_either_side() -> None:
+    project = take_found(
+        _film(),
+        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 3)],
+        0,
+        FRAMES,
+    )
+    assert [s.frame for s in doubt_order(project.source)] == [100, 150, 50]
+
+
+def test_undoing_after_more_was_found_takes_back_only_the_edit() -> None:
+    history = History(take_found(_film(), [found_at(100, 90)], 0, 200, done=False))
+    first = history.project.source.seams[0]
+    history.edit(strike_seams(history.project, [first.id]), "strike")
+    history.replace(take_found(history.project, [found_at(300, 90)], 200, FRAMES))
+    history.undo()
+    assert [(s.frame, s.standing) for s in history.project.source.seams] == [
+        (100, Standing.OPEN),
+        (300, Standing.OPEN),
+    ]

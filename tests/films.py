@@ -1,0 +1,91 @@
+"""Films that the tests encode: numbered pictures, and shots of drifting shapes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+BITS = (3, 4)
+
+
+def picture_of(number: int, width: int = 160, height: int = 96) -> NDArray[np.uint8]:
+    """Return a picture that carries its number as a grid of light and dark fields."""
+    flags = [(number >> i) & 1 for i in range(BITS[0] * BITS[1])]
+    grid = np.array(flags, np.uint8).reshape(BITS) * 180 + 40
+    grey = np.kron(grid, np.ones((height // BITS[0], width // BITS[1]), np.uint8))
+    return np.repeat(grey[..., None], 3, axis=2)
+
+
+def number_in(rgb: NDArray[np.uint8]) -> int:
+    """Read the number off a picture again."""
+    high, wide = rgb.shape[0] // BITS[0], rgb.shape[1] // BITS[1]
+    number = 0
+    for i in range(BITS[0] * BITS[1]):
+        row, column = divmod(i, BITS[1])
+        field = rgb[
+            row * high + 4 : (row + 1) * high - 4, column * wide + 4 : (column + 1) * wide - 4
+        ]
+        number |= int(field.mean() > 128) << i
+    return number
+
+
+def encode(
+    path: Path,
+    pictures: Iterable[NDArray[np.uint8]],
+    codec: str = "libx264",
+    *,
+    rate: Fraction = Fraction(25),
+    pixels: str = "yuv420p",
+    options: dict[str, str] | None = None,
+    times: Callable[[int], int] = lambda n: n,
+    tags: dict[str, str] | None = None,
+) -> Path:
+    """Encode RGB pictures to a film; ``times`` gives each one's presentation time in frames."""
+    with av.open(str(path), "w") as out:
+        out.metadata.update(tags or {})
+        stream = None
+        for n, rgb in enumerate(pictures):
+            if stream is None:
+                stream = out.add_stream(codec, rate=rate, options=options or {})
+                stream.height, stream.width = rgb.shape[:2]
+                stream.pix_fmt = pixels
+                stream.bit_rate = 2_000_000
+                stream.codec_context.time_base = 1 / rate
+                if tags and "timecode" in tags:
+                    stream.metadata["timecode"] = tags["timecode"]
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb), "rgb24")
+            frame.pts, frame.time_base = times(n), 1 / rate
+            out.mux(stream.encode(frame))
+        assert stream is not None
+        out.mux(stream.encode(None))
+    return path
+
+
+def scene(
+    seed: int, frames: int, width: int = 192, height: int = 112
+) -> Iterator[NDArray[np.uint8]]:
+    """Yield a shot of its own: coloured shapes that drift."""
+    rng = np.random.default_rng(seed)
+    yy, xx = np.mgrid[0:height, 0:width].astype(np.float32)
+    base = rng.uniform(30, 200, 3)
+    blobs = [
+        (
+            rng.uniform(0, width),
+            rng.uniform(0, height),
+            rng.uniform(10, 40),
+            rng.uniform(-120, 120, 3),
+            rng.uniform(-1, 1, 2),
+        )
+        for _ in range(14)
+    ]
+    for t in range(frames):
+        picture = np.ones((height, width, 3), np.float32) * base
+        for x, y, r, colour, way in blobs:
+            inside = np.abs(xx - x - way[0] * t) + np.abs(yy - y - way[1] * t) < r
+            picture[inside] += colour
+        yield np.clip(picture, 0, 255).astype(np.uint8)

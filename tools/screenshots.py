@@ -1,0 +1,89 @@
+"""Draws the pictures in docs/screenshots from the demo film: one of each main view."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication, QWidget
+
+from offcut.app.finder import Finder, ShortcutSheet
+from offcut.app.main import settle
+from offcut.app.theme import load_fonts
+from offcut.app.window import Window
+from offcut.core.model.project import Kind
+from offcut.core.model.shots import counted_seams
+from offcut.demo import FILM
+
+FOLDER = Path(__file__).parents[1] / "docs/screenshots"
+
+
+def take(part: QWidget, name: str) -> None:
+    """Draw a widget to docs/screenshots."""
+    part.grab().save(str(FOLDER / f"{name}.png"))
+    print(name, file=sys.stderr)
+
+
+def over(window: Window, part: QWidget, name: str) -> None:
+    """Draw the window with a dialog lying over it."""
+    picture = window.grab()
+    part.render(picture, part.pos() - window.mapToGlobal(window.rect().topLeft()))
+    picture.save(str(FOLDER / f"{name}.png"))
+    print(name, file=sys.stderr)
+
+
+def main() -> None:
+    """Take them all."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    app = QApplication.instance() or QApplication(["offcut"])
+    load_fonts()
+    with tempfile.TemporaryDirectory() as folder:
+        window = Window(QSettings(f"{folder}/settings.ini", QSettings.Format.IniFormat))
+        window.set_theme("day")
+        window.resize(1280, 800)
+        window.show()
+        window.session.open_film(FILM)
+        settle(window)
+        hands, session = window.hands, window.session
+        session.go_to(0)
+        for _ in range(3):
+            hands.next_seam(1)
+            hands.keep()
+        session.go_to(1490)
+        hands.place()
+        session.select(None)
+        hands.next_doubtful()
+        window.say("")
+        settle(window)
+        take(window, "seams-day")
+        window.set_theme("night")
+        settle(window)
+        take(window, "seams-night")
+        window.set_theme("day")
+        gradual = [s for s in counted_seams(session.source) if s.kind is Kind.DISSOLVE]
+        if gradual:
+            session.select(gradual[0].id)
+            window.ribbon.zoom(4)
+            settle(window)
+            take(window, "seams-dissolve")
+        window.open_finder()
+        finder = window.findChildren(Finder)[-1]
+        finder.field.setText("seam")
+        settle(window)
+        over(window, finder, "finder")
+        finder.close()
+        window.open_sheet()
+        settle(window)
+        take(window.findChildren(ShortcutSheet)[-1], "keys")
+        session.history.mark_saved()
+        window.close()
+    del app
+
+
+if __name__ == "__main__":
+    main()
