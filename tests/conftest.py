@@ -7,10 +7,19 @@ import os
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from films import encode, scene
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+# Every run tries the same examples, so that a green tree stays green; OFFCUT_EXAMPLES=3000 goes
+# looking for new ones.
+settings.register_profile("repeatable", derandomize=True, deadline=None)
+settings.register_profile(
+    "searching", max_examples=int(os.environ.get("OFFCUT_EXAMPLES", "100")), deadline=None
+)
+settings.load_profile("searching" if "OFFCUT_EXAMPLES" in os.environ else "repeatable")
 
 
 @pytest.fixture(scope="session")

@@ -96,6 +96,13 @@ def test_rolling_never_crosses_a_neighbour(project: Project, which: int, by: int
     assert len({s.frame for s in counted_seams(rolled.source)}) == len(counted)
 
 
+def test_a_long_dissolve_rolled_to_the_ends_of_the_film_stays_inside_it() -> None:
+    for at, by in ((2, -1), (1, 300), (FRAMES - 2, 1), (200, -199), (200, 199)):
+        project = place_seam(_film(), at, kind=Kind.DISSOLVE, span=300)
+        seam = roll_seam(project, project.source.seams[0].id, by).source.seams[0]
+        assert 0 <= seam.start <= seam.frame <= seam.end <= FRAMES
+
+
 @given(projects(), st.integers(0, 100))
 def test_sensitivity_never_changes_what_was_judged(project: Project, level: int) -> None:
     moved = set_sensitivity(project, level)

@@ -131,7 +131,8 @@ def roll_seam(project: Project, seam_id: int, frames: int) -> Project:
 def roll_seam_to(project: Project, seam_id: int, frame: int) -> Project:
     """Roll a seam so that it opens its shot at ``frame``, or as near as its neighbours allow.
 
-    Rolling is a decision: the seam is kept by it. Words of the shot move along.
+    Rolling is a decision: the seam is kept by it. Words of the shot move along, and so does the
+    span of a gradual one, cut short where the film ends.
     """
     source = project.source
     seam = seam_by_id(source, seam_id)
@@ -143,8 +144,8 @@ def roll_seam_to(project: Project, seam_id: int, frame: int) -> Project:
     rolled = replace(
         seam,
         frame=to,
-        start=seam.start + by if seam.gradual else to,
-        end=seam.end + by if seam.gradual else to,
+        start=max(0, seam.start + by) if seam.gradual else to,
+        end=min(source.media.frames, seam.end + by) if seam.gradual else to,
         standing=Standing.KEPT,
     )
     return _with_seams(project, (rolled if s.id == seam_id else s for s in source.seams))
