@@ -205,11 +205,52 @@ def clip_shot(
         yield p[:, ::-1] if flip else p
 
 
+def drawn_shot(rng: np.random.Generator, length: int, *, speed: float = 1.0) -> Iterator[Picture]:
+    """Yield a shot of flat untextured shapes, as in a cartoon or a chart; still, panned or zoomed."""
+    wide, high = SIZE[0] * 3, SIZE[1] * 2
+    ground = np.linspace(rng.uniform(0, 255, 3), rng.uniform(0, 255, 3), high)[:, None]
+    sheet = np.ascontiguousarray(np.broadcast_to(ground, (high, wide, 3)), np.float32)
+    for _ in range(int(rng.integers(3, 26))):
+        colour = tuple(float(c) for c in rng.uniform(0, 255, 3))
+        x, y = int(rng.integers(0, wide)), int(rng.integers(0, high))
+        if rng.random() < 0.5:
+            size = int(rng.integers(12, 110)), int(rng.integers(12, 110))
+            cv2.ellipse(sheet, (x, y), size, 0, 0, 360, colour, -1, cv2.LINE_AA)
+        else:
+            corners = np.array([x, y]) + rng.integers(-110, 110, (int(rng.integers(3, 6)), 2))
+            cv2.fillConvexPoly(sheet, cv2.convexHull(corners.astype(np.int32)), colour, cv2.LINE_AA)
+    still = rng.random() < 0.3
+    far = rng.choice([-1, 1], 2) * rng.uniform(0, [14.0, 4.0]) * speed * (not still)
+    x, y = rng.uniform(0.2, 0.8) * wide, rng.uniform(0.3, 0.7) * high
+    grow = rng.normal(0, 0.004) * (rng.random() < 0.4)
+    zoom = rng.uniform(0.8, 1.8)
+    figure = rng.random() < 0.6
+    fx, fy, fr = rng.uniform(0, SIZE[0]), rng.uniform(60, SIZE[1]), rng.uniform(10, 45)
+    walk, tone = rng.normal(0, 3) * speed, tuple(float(c) for c in rng.uniform(0, 255, 3))
+    for t in range(length):
+        z = zoom * math.exp(grow * t)
+        m = np.array(
+            [
+                [z, 0, SIZE[0] / 2 - z * (x + far[0] * t)],
+                [0, z, SIZE[1] / 2 - z * (y + far[1] * t)],
+            ]
+        )
+        out = cv2.warpAffine(
+            sheet, m, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT_101
+        )
+        if figure:
+            centre = (int(fx + walk * t), int(fy))
+            cv2.ellipse(out, centre, (int(fr), int(fr * 1.6)), 0, 0, 360, tone, -1, cv2.LINE_AA)
+        yield out
+
+
 def any_shot(
     rng: np.random.Generator, shelf: Shelf, length: int, *, speed: float = 1.0
 ) -> list[Picture]:
-    """Return a shot of either sort, graded in its own way."""
-    if rng.random() < 0.55:
+    """Return a shot of any sort, graded in its own way."""
+    if rng.random() < 0.12:
+        shot = list(drawn_shot(rng, length, speed=speed))
+    elif rng.random() < 0.55:
         shot = list(photo_shot(rng, shelf, length, speed=speed))
     else:
         shot = list(clip_shot(rng, shelf, length, speed=max(1, round(speed))))
@@ -384,6 +425,16 @@ def _lightning(rng: np.random.Generator, s: list[Picture]) -> list[Picture]:
     return [p * (1 + burst.get(t, 0)) + light * 90 * burst.get(t, 0) for t, p in enumerate(s)]
 
 
+def _slow_light(rng: np.random.Generator, s: list[Picture]) -> list[Picture]:
+    """Light that comes or goes slowly over the shot: an iris, a cloud, the evening."""
+    n = int(rng.integers(12, max(13, len(s))))
+    at = int(rng.integers(0, max(1, len(s) - n)))
+    level = rng.uniform(0.25, 0.7)
+    shares = np.clip((np.arange(len(s)) - at) / n, 0, 1)
+    shares = 1 - shares if rng.random() < 0.5 else shares
+    return [p * (1 - (1 - level) * float(q)) for p, q in zip(s, shares, strict=True)]
+
+
 TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...] = (
     _flash,
     _exposure,
@@ -398,6 +449,7 @@ TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...]
     _lamp,
     _lightning,
     _lamp,
+    _slow_light,
 )
 
 
@@ -477,7 +529,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
             )
         )
         roll = rng.random()
-        n = int(rng.integers(6, 61))
+        n = int(rng.integers(6, 61)) if rng.random() < 0.65 else int(rng.integers(6, 17))
         if category == "gradual" and roll < 0.72:
             length = max(length, 2 * n + 10)
         speed = 3.0 if category == "storm" else 1.0
@@ -638,13 +690,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--side", choices=("learn", "bench"), default="bench")
     parser.add_argument("--each", type=int, default=3, help="films a category")
+    parser.add_argument("--first", type=int, default=0, help="number of the first")
     parser.add_argument("--category", choices=CATEGORIES, help="only this one")
     call = parser.parse_args()
     folder = HOME / call.side
     folder.mkdir(parents=True, exist_ok=True)
     tasks = [
         (call.side, c, s, folder)
-        for s in range(call.each)
+        for s in range(call.first, call.first + call.each)
         for c in CATEGORIES
         if call.category in (None, c)
     ]

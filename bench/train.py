@@ -20,8 +20,9 @@ from films import HOME
 from offcut.core.detect import trees
 from offcut.core.detect.evidence import Planes, candidates, join_figures
 from offcut.core.detect.find import signals_of
-from offcut.core.detect.judge import thinkable_spans
 from offcut.core.detect.signals import ARRAYS, METHOD, Signals, signals_joined
+from offcut.core.detect.span_figures import span_figures
+from offcut.core.detect.spans import thinkable_spans
 from offcut.core.media.probe import open_source
 
 
@@ -50,17 +51,36 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         bool,
     )
     found = thinkable_spans(planes)
-    span_figures = np.array([s.figures for s in found], np.float32).reshape(len(found), -1)
+    told, _ = span_figures(planes, found)
+    over = [
+        [
+            min(s.end, j[2]) - max(s.start, j[1]) > 0.5 * max(s.end - s.start, j[2] - j[1])
+            for j in spans
+        ]
+        for s in found
+    ]
+    # of another kind than its join a span is only right when none of that kind was thought of
+    named = {
+        k
+        for k, j in enumerate(spans)
+        if any(o[k] and s.kind == j[3] for s, o in zip(found, over, strict=True))
+    }
     span_right = np.array(
         [
-            any(
-                min(s.end, j[2]) - max(s.start, j[1]) > 0.5 * max(s.end - s.start, j[2] - j[1])
-                for j in spans
-            )
-            for s in found
+            any(hit and (s.kind == spans[k][3] or k not in named) for k, hit in enumerate(o))
+            for s, o in zip(found, over, strict=True)
         ],
         bool,
     )
+    edges = [
+        min(
+            (abs(s.start - j[1]), abs(s.end - j[2]))
+            for s, o in zip(found, over, strict=True)
+            if o[k] and s.kind == j[3]
+        )
+        for k, j in enumerate(spans)
+        if k in named
+    ]
     facts = {
         "cuts": len(cuts),
         "cut candidates found": int(right.sum()),
@@ -70,8 +90,9 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
             for j in spans
         ),
         "thinkable": len(found),
+        "edges off by": np.mean(edges, axis=0).round(1).tolist() if edges else None,
     }
-    return figures[~unsure], right[~unsure], span_figures, span_right, facts
+    return figures[~unsure], right[~unsure], told, span_right, facts
 
 
 def fit(x: np.ndarray, y: np.ndarray, groups: np.ndarray, name: str) -> dict[str, np.ndarray]:
@@ -103,32 +124,42 @@ def fit(x: np.ndarray, y: np.ndarray, groups: np.ndarray, name: str) -> dict[str
         )
     line = LogisticRegression(C=10.0).fit(held[:, None], y)
     model = fresh().fit(x, y)
-    nodes = [p[0].nodes for p in model._predictors]
-    most = max(map(len, nodes))
+    laid = [_laid_out(p[0].nodes) for p in model._predictors]
+    inner = max(len(t[0]) for t in laid)
     made = {
-        k: np.zeros((len(nodes), most), t)
-        for k, t in (
-            ("feature", np.int32),
-            ("threshold", np.float32),
-            ("left", np.int32),
-            ("right", np.int32),
-            ("value", np.float32),
-        )
+        "feature": np.zeros((len(laid), inner), np.int32),
+        "threshold": np.full((len(laid), inner), np.inf, np.float32),
+        "gone": np.zeros((len(laid), inner), np.uint16),
+        "value": np.zeros((len(laid), 16)),
     }
-    deep = 0
-    for i, tree in enumerate(nodes):
-        own = np.arange(len(tree))
-        leaf = tree["is_leaf"].astype(bool)
-        n = len(tree)
-        made["feature"][i, :n] = np.where(leaf, 0, tree["feature_idx"])
-        made["threshold"][i, :n] = np.where(leaf, 0, tree["num_threshold"]).astype(np.float32)
-        made["left"][i, :n] = np.where(leaf, own, tree["left"])
-        made["right"][i, :n] = np.where(leaf, own, tree["right"])
-        made["value"][i, :n] = np.where(leaf, tree["value"], 0)
-        deep = max(deep, int(tree["depth"].max()))
+    for i, (feature, threshold, gone, value) in enumerate(laid):
+        made["feature"][i, : len(feature)] = feature
+        made["threshold"][i, : len(feature)] = threshold
+        made["gone"][i, : len(feature)] = gone
+        made["value"][i, : len(value)] = value
     base = float(np.ravel(model._baseline_prediction)[0])
-    made["constants"] = np.array([base, float(line.coef_[0, 0]), float(line.intercept_[0]), deep])
+    made["constants"] = np.array([base, float(line.coef_[0, 0]), float(line.intercept_[0])])
     return {f"{name}_{k}": v for k, v in made.items()}
+
+
+def _laid_out(nodes: np.ndarray) -> tuple[list[int], list[float], list[int], list[float]]:
+    """Return a tree's inner nodes and its leaves from the left, as offcut.core.detect.trees asks."""
+    told: tuple[list[int], list[float], list[int], list[float]] = ([], [], [], [])
+    feature, threshold, gone, value = told
+
+    def walk(at: int) -> int:
+        node = nodes[at]
+        if node["is_leaf"]:
+            value.append(float(node["value"]))
+            return 1 << (len(value) - 1)
+        left = walk(int(node["left"]))
+        feature.append(int(node["feature_idx"]))
+        threshold.append(float(np.float32(node["num_threshold"])))
+        gone.append(left)
+        return left | walk(int(node["right"]))
+
+    walk(0)
+    return told
 
 
 def main() -> None:

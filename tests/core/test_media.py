@@ -73,6 +73,28 @@ def test_a_variable_rate_counts_pictures(films: Path) -> None:
         ]
 
 
+def test_a_picture_that_was_given_its_neighbours_time_still_counts(films: Path) -> None:
+    whole = encode(films / "whole.mp4", (picture_of(n) for n in range(60)))
+    path = films / "same-time-twice.mp4"
+    with av.open(str(whole)) as source, av.open(str(path), "w") as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        shown = sorted(p.pts for p in source.demux(video=0) if p.size)
+        source.seek(0)
+        for packet in source.demux(video=0):
+            if packet.size:
+                packet.pts = shown[30] if packet.pts == shown[31] else packet.pts
+                packet.stream = stream
+                out.mux(packet)
+    with av.open(str(path)) as plain:
+        numbers = [number_in(f.to_ndarray(format="rgb24")) for f in plain.decode(video=0)]
+    film = open_source(path)
+    assert film.media.frames == len(numbers) == 60
+    with FrameReader(path, film.index) as reader:
+        for n in (59, 30, 31, 32, 0, 45):
+            assert number_in(rgb_of(reader.frame(n), 160, 96)) == numbers[n]
+        assert [n for n, _ in reader.frames(20, 50)] == list(range(20, 50))
+
+
 def test_a_first_time_that_is_not_zero(films: Path) -> None:
     path = encode(films / "late.mkv", (picture_of(n) for n in range(30)), times=lambda n: n + 250)
     film = open_source(path)

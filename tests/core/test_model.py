@@ -9,12 +9,21 @@ from fractions import Fraction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from offcut.core.errors import OffcutError
 from offcut.core.model.history import History
+from offcut.core.model.marking import add_marker, change_marker, remove_marker
+from offcut.core.model.mending import (
+    add_zone,
+    fold_shot,
+    fold_shots,
+    one_cut_or_back,
+    set_kind,
+    set_span,
+    strike_range,
+)
 from offcut.core.model.project import Kind, Media, Origin, Project, Seam, Standing, Zone
 from offcut.core.model.shots import counted_seams, doubt_order, is_counted, shots_of, yield_of
 from offcut.core.model.verbs import (
-    add_zone,
-    fold_shot,
     keep_seams,
     name_shot,
     place_seam,
@@ -49,10 +58,30 @@ def projects(draw: st.DrawFn) -> Project:
     return project
 
 
+def _on_one(project: Project, n: int, verb: Callable[[Project, int], Project]) -> Project:
+    """Do something to one seam; where there is none, or it makes no sense, nothing."""
+    if not project.source.seams:
+        return project
+    try:
+        return verb(project, project.source.seams[n % len(project.source.seams)].id)
+    except OffcutError:
+        return project
+
+
 VERBS: list[Callable[[Project, int], Project]] = [
     lambda p, n: place_seam(p, 1 + n % (FRAMES - 1)),
     lambda p, n: place_seam(p, 1 + n % (FRAMES - 1), kind=Kind.DISSOLVE, span=n % 30),
     lambda p, n: fold_shot(p, n % FRAMES),
+    lambda p, n: fold_shots(p, {f: (f % 3) - 1 for f in range(n % 90, FRAMES, 90)}),
+    lambda p, n: strike_range(p, n % 300, n % 300 + n % 60),
+    lambda p, n: add_marker(p, n % (FRAMES - 50), n % (FRAMES - 50) + 1 + n % 50, f"m{n}"),
+    lambda p, n: (
+        change_marker(p, p.source.markers[0].id, start=n, note="x") if p.source.markers else p
+    ),
+    lambda p, n: remove_marker(p, p.source.markers[-1].id) if p.source.markers else p,
+    lambda p, n: _on_one(p, n, one_cut_or_back),
+    lambda p, n: _on_one(p, n, lambda q, i: set_kind(q, [i], list(Kind)[n % 4])),
+    lambda p, n: _on_one(p, n, lambda q, i: set_span(q, i, n % FRAMES, n % FRAMES + n % 40)),
     lambda p, n: set_sensitivity(p, n % 101),
     lambda p, n: name_shot(p, n % FRAMES, f"name {n}"),
     lambda p, n: add_zone(p, Zone(n % 300, n % 300 + 50, None if n % 2 else n % 101)),

@@ -13,11 +13,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.detect.signals import DISTANCES, Signals
+from offcut.core.detect.signals import DISTANCES, HISTORY, Signals
 
 Floats = NDArray[np.floating[Any]]
 Frames = NDArray[np.int64]
 _COLUMN = {d: i for i, d in enumerate(DISTANCES)}
+_COLUMNS = np.zeros(max(DISTANCES) + 1, np.int64)
+_COLUMNS[list(DISTANCES)] = range(len(DISTANCES))
 
 
 class Planes:
@@ -34,21 +36,45 @@ class Planes:
         self.far = np.asarray(signals.far, np.float32)
         self.stats = np.asarray(signals.stats, np.float32)
         self.moved = {1: signals.moved, 6: signals.moved_six}
+        self._sums: dict[int, NDArray[np.int64]] = {}
 
-    def at(self, plane: Floats, frames: Frames, distance: int) -> Floats:
-        """Return a plane's column for a distance at some frames, the nearest at the ends."""
-        found: Floats = plane[np.clip(frames, 0, self.n - 1), _COLUMN[distance]]
+    def _held(self, frames: Frames) -> Frames:
+        # np.clip costs more than both of these together
+        found: Frames = np.minimum(np.maximum(frames, 0), self.n - 1)
+        return found
+
+    def at(self, plane: Floats, frames: Frames, distance: int | Frames) -> Floats:
+        """Return a plane's column for a distance at some frames, the nearest at the ends.
+
+        ``distance`` is one of DISTANCES for all, or one of them for each row of ``frames``.
+        """
+        column = _COLUMN[distance] if isinstance(distance, int) else _COLUMNS[distance]
+        found: Floats = plane.ravel().take(self._held(frames) * plane.shape[1] + column)
         return found
 
     def apart(self, frames: Frames, distance: int | Frames) -> Floats:
         """Return how far the tiny pictures of frames and of those ``distance`` before are."""
-        found: Floats = self.far[np.clip(frames, 0, self.n - 1), distance - 1]
+        found: Floats = self.far.ravel().take(self._held(frames) * HISTORY + (distance - 1))
         return found
 
+    def between(self, earlier: Frames, later: Frames) -> Floats:
+        """Return how far the tiny pictures of two frames are, at most 64 apart; 0 for the same."""
+        apart = np.minimum(later - earlier, HISTORY)
+        found = self.far.ravel().take(later * HISTORY + np.maximum(apart - 1, 0))
+        return np.where(apart > 0, found, np.float32(0))
+
     def of(self, signal: Floats, frames: Frames) -> Floats:
-        """Return a one-column signal at some frames, the nearest at the ends."""
-        found: Floats = signal[np.clip(frames, 0, self.n - 1)]
+        """Return the rows of a signal at some frames, the nearest at the ends."""
+        found: Floats = signal[self._held(frames)]
         return found
+
+    def moved_sums(self, distance: int) -> NDArray[np.int64]:
+        """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
+        if distance not in self._sums:
+            sums = np.zeros((self.n + 1, self.moved[distance].shape[1]), np.int64)
+            np.cumsum(self.moved[distance], axis=0, out=sums[1:])
+            self._sums[distance] = sums
+        return self._sums[distance]
 
 
 def candidates(planes: Planes) -> Frames:
@@ -109,6 +135,7 @@ def join_figures(planes: Planes, t: Frames) -> tuple[Floats, tuple[str, ...]]:
         ]
         named[f"colour_within_{distance}"] = np.maximum(side[0], side[1])
     _add_returns(planes, t, named)
+    _add_sides_apart(planes, t, named)
     _add_tiny(planes, t, named)
     _add_light(planes, t, named)
     within = np.maximum(named["within_before_4"], named["within_after_4"])
@@ -156,6 +183,26 @@ def _add_returns(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
         named[f"returns_{name}"] = np.min(rows, axis=0)
         tiny = [planes.apart(t + k, d) for d, ks in pairs for k in ks]
         named[f"returns_tiny_{name}"] = np.min(tiny, axis=0) / (named["step_tiny"] + 1.0)
+
+
+def _add_sides_apart(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """How far the mean picture of some frames before is from that of some frames after.
+
+    Grain and flicker fall out of the means. It needs only the distances: mean squared distance
+    across, less half of those within either side (the energy distance; Székely and Rizzo 2013,
+    "Energy statistics", from memory). Set against what the picture does within a side.
+    """
+    for name, offsets in (("near", (0, 1, 2)), ("far", (0, 2, 4, 7)), ("wide", (3, 8, 14, 20))):
+        across = np.mean(
+            [planes.apart(t + j, j + i + 1) ** 2 for i in offsets for j in offsets], axis=0
+        )
+        pairs = [(i, j) for i in offsets for j in offsets if i < j]
+        shares = 2 / len(offsets) ** 2
+        before = shares * np.sum([planes.apart(t - 1 - i, j - i) ** 2 for i, j in pairs], axis=0)
+        after = shares * np.sum([planes.apart(t + j, j - i) ** 2 for i, j in pairs], axis=0)
+        between = np.maximum(0, across - before / 2 - after / 2)
+        named[f"sides_{name}"] = np.sqrt(between)
+        named[f"sides_{name}_out"] = between / (np.maximum(before, after) + 0.5)
 
 
 def _add_tiny(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:

@@ -13,7 +13,8 @@ import numpy as np
 from offcut.core.detect.evidence import Floats, Frames, Planes, candidates, join_figures
 from offcut.core.detect.reasons import cut_reasons, span_reasons
 from offcut.core.detect.signals import ARRAYS, Signals
-from offcut.core.detect.spans import Span, fades, mixes, wipes
+from offcut.core.detect.span_figures import span_figures
+from offcut.core.detect.spans import Span, thinkable_spans
 from offcut.core.detect.trees import probability, trees_named
 from offcut.core.model.project import Certainty, Kind, Origin, Reason, Seam
 
@@ -55,11 +56,6 @@ def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
     return tuple(s for s in _judged(planes, first) if low <= s.frame < high)
 
 
-def thinkable_spans(planes: Planes) -> list[Span]:
-    """Return all thinkable gradual seams; where a fade and a mix overlap, both."""
-    return [*fades(planes), *wipes(planes), *mixes(planes)]
-
-
 def _judged(planes: Planes, first: int) -> list[Seam]:
     places = candidates(planes)
     seams: list[Seam] = []
@@ -69,17 +65,17 @@ def _judged(planes: Planes, first: int) -> list[Seam]:
     else:
         figures, names, chances = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
     spans = thinkable_spans(planes)
-    likely = np.zeros(0, np.float32)
+    likely, told, words = np.zeros(0, np.float32), figures, names
     if spans:
-        told = np.array([s.figures for s in spans], np.float32)
+        told, words = span_figures(planes, spans)
         likely = probability(trees_named("gradual").odds(told))
-    chosen = _best_spans(spans, likely, places, chances)
     chances = chances.copy()
-    for span, chance in chosen:
-        inside = (places >= span.start - 2) & (places <= span.end + 2)
+    for i, chance in _best_spans(spans, likely, places, chances):
+        span = spans[i]
         if chance >= 0.5:
-            chances[inside] *= 0.2
-        seams.append(_gradual(planes, span, chance, first))
+            chances[_places_in(places, span.start - 2, span.end + 2)] *= 0.2
+        told_of = dict(zip(words, told[i].tolist(), strict=True))
+        seams.append(_gradual(span, chance, first, span_reasons(span, told_of)))
     chances = _alone(places, chances)
     for i, (place, chance) in enumerate(zip(places.tolist(), chances.tolist(), strict=True)):
         score = _score(chance)
@@ -89,35 +85,44 @@ def _judged(planes: Planes, first: int) -> list[Seam]:
     return sorted(seams, key=lambda s: s.frame)
 
 
+def _places_in(places: Frames, low: int, high: int) -> slice:
+    """Return which of the ordered places lie in [low, high]."""
+    return slice(*np.searchsorted(places, (low, high + 1)).tolist())
+
+
 def _best_spans(
     spans: list[Span], chances: Floats, places: Frames, cut_chances: Floats
-) -> list[tuple[Span, float]]:
+) -> list[tuple[int, float]]:
     """Return the spans that do not overlap a likelier one, nor stand on likelier cuts."""
-    chosen: list[tuple[Span, float]] = []
+    chosen: list[tuple[int, float]] = []
+    taken = np.zeros(max((s.end for s in spans), default=0), np.bool_)
     for i in np.argsort(-chances, kind="stable").tolist():
         span, chance = spans[i], float(chances[i])
         if 100 * chance < FAINTEST:
             break
-        if any(span.start < other.end and other.start < span.end for other, _ in chosen):
+        if taken[span.start : span.end].any():
             continue
-        inside = (places >= span.start - 1) & (places <= span.end + 1)
-        rival = float(cut_chances[inside].max()) if inside.any() else 0.0
+        rivals = cut_chances[_places_in(places, span.start - 1, span.end + 1)]
+        rival = float(rivals.max()) if len(rivals) else 0.0
         if rival > 0.5:
             chance = chance * (1 - rival) if rival > chance else chance
         if 100 * chance >= FAINTEST:
-            chosen.append((span, chance))
+            taken[span.start : span.end] = True
+            chosen.append((i, chance))
     return chosen
 
 
 def _alone(places: Frames, chances: Floats) -> Floats:
     """Let the likeliest of candidates within two frames stand for them."""
     alone = chances.copy()
-    for i in np.argsort(-chances, kind="stable").tolist():
+    worthy = np.flatnonzero(chances >= FAINTEST / 100)
+    for i in worthy[np.argsort(-chances[worthy], kind="stable")].tolist():
         if alone[i] < FAINTEST / 100:
             continue
-        near = np.abs(places - places[i]) <= 2
-        near[i] = False
-        alone[near & (chances <= chances[i])] *= 0.1
+        near = _places_in(places, int(places[i]) - 2, int(places[i]) + 2)
+        lesser = chances[near] <= chances[i]
+        lesser[i - near.start] = False
+        alone[near][lesser] *= 0.1
     return alone
 
 
@@ -141,7 +146,7 @@ def _cut(frame: int, score: float, reasons: Iterable[Reason]) -> Seam:
     )
 
 
-def _gradual(planes: Planes, span: Span, chance: float, first: int) -> Seam:
+def _gradual(span: Span, chance: float, first: int, reasons: Iterable[Reason]) -> Seam:
     score = _score(chance)
     return Seam(
         id=0,
@@ -152,7 +157,7 @@ def _gradual(planes: Planes, span: Span, chance: float, first: int) -> Seam:
         score=score,
         certainty=certainty_of(score),
         origin=Origin.FOUND,
-        reasons=tuple(span_reasons(span, planes)),
+        reasons=tuple(reasons),
     )
 
 

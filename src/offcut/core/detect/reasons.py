@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from offcut.core.detect.evidence import Planes
 from offcut.core.detect.spans import Span
 from offcut.core.model.project import Kind, Reason
 
@@ -66,18 +65,16 @@ def cut_reasons(f: dict[str, float]) -> list[Reason]:
     return sorted(found, key=lambda r: -r.weight)
 
 
-def span_reasons(span: Span, planes: Planes) -> list[Reason]:
+def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
     """Say what speaks for and against a gradual seam."""
     length = span.end - span.start
-    ends, misfit = span.figures[1], span.figures[2]
-    unlike = span.figures[8]
-    order = span.figures[26]
+    ends, misfit, unlike = f["ends"], f["misfit"], f["unlike"]
     found = [Reason("its two ends are different pictures", _weight(unlike, 4, 20), False, "ends")]
     if span.kind is Kind.FADE:
         found.append(
             Reason(
                 f"contrast runs to nothing and back over {length} frames",
-                _weight(span.figures[19], 9, 1),
+                _weight(f["contrast_least"], 9, 1),
                 False,
                 "fade",
             )
@@ -86,7 +83,7 @@ def span_reasons(span: Span, planes: Planes) -> list[Reason]:
         found.append(
             Reason(
                 f"an edge crosses the picture in {length} frames",
-                _weight(order, 0.4, 0.95),
+                _weight(f["edge_order"], 0.4, 0.95),
                 False,
                 "wipe",
             )
@@ -103,11 +100,11 @@ def span_reasons(span: Span, planes: Planes) -> list[Reason]:
             )
     if unlike < 10:
         found.append(Reason("its two ends look alike", _weight(unlike, 13, 4), True, "alike"))
-    if max(span.figures[5], span.figures[6]) > 0.5:
+    if max(f["before"], f["after"]) > 0.5:
         found.append(
             Reason(
                 "much moves around it",
-                _weight(max(span.figures[5], span.figures[6]), 0.3, 1.0),
+                _weight(max(f["before"], f["after"]), 0.3, 1.0),
                 True,
                 "motion",
             )

@@ -1,4 +1,4 @@
-"""Spans: where a gradual seam is thinkable, and the figures that speak for it.
+"""Spans: where a gradual seam is thinkable, from first mixed to first clean frame.
 
 A dissolve is a frame explained by a mix of its two ends with a weight that runs from 0 to 1. With
 squared distances only: for t between a and b at share q, the distance of x_t to the mix is
@@ -15,6 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
 from offcut.core.detect.evidence import Floats, Frames, Planes
 from offcut.core.detect.signals import DISTANCES
@@ -22,16 +23,34 @@ from offcut.core.model.project import Kind
 
 LENGTHS = (6, 8, 10, 13, 16, 20, 25, 31, 38, 46, 55, 61)
 _SHARES = (0.2, 0.35, 0.5, 0.65, 0.8)
+_WIPE_WIDTHS = ((10, 1), (14, 1), (20, 1), (20, 6), (28, 6), (38, 6), (50, 6), (62, 6))
+LONGEST = 62
 
 
 @dataclass(frozen=True)
 class Span:
-    """A thinkable gradual seam: first mixed frame, first clean frame, kind, and its figures."""
+    """A thinkable gradual seam: first mixed frame, first clean frame, and kind."""
 
     start: int
     end: int
     kind: Kind
-    figures: tuple[float, ...]
+
+    @property
+    def middle(self) -> float:
+        """Halfway between its first mixed and its first clean frame."""
+        return (self.start + self.end) / 2
+
+
+def thinkable_spans(planes: Planes) -> list[Span]:
+    """Return all thinkable gradual seams; where a fade and a mix overlap, both."""
+    return [*fades(planes), *wipes(planes), *mixes(planes)]
+
+
+def nearest_distance(distance: Frames) -> Frames:
+    """Return for each distance the least of DISTANCES that is not below it, or the last."""
+    steps = np.asarray(DISTANCES)
+    found: Frames = steps[np.minimum(np.searchsorted(steps, distance), len(steps) - 1)]
+    return found
 
 
 def mix_misfit(planes: Planes, b: Frames, length: int | Frames) -> tuple[Floats, Floats]:
@@ -45,16 +64,12 @@ def mix_misfit(planes: Planes, b: Frames, length: int | Frames) -> tuple[Floats,
     square = ends * ends + 1e-3
     misfit = np.zeros_like(ends)
     for share in _SHARES:
-        into = np.clip(np.round(share * whole), 1, whole - 1).astype(np.int64)
+        into = np.maximum(1, np.minimum(np.rint(share * whole).astype(np.int64), whole - 1))
         q = (into / whole).astype(np.float32)
         to_a, to_b = planes.apart(b - whole + into, into), planes.apart(b, whole - into)
         rest = (1 - q) * to_a**2 + q * to_b**2 - q * (1 - q) * square
         misfit += np.maximum(rest, 0) / (q * (1 - q) * square)
     return ends, misfit / len(_SHARES)
-
-
-def _nearest(distance: int) -> int:
-    return next((d for d in DISTANCES if d >= distance), DISTANCES[-1])
 
 
 def mixes(planes: Planes) -> list[Span]:
@@ -65,148 +80,235 @@ def mixes(planes: Planes) -> list[Span]:
     frames = np.arange(n)
     best = np.full(n, -1.0, np.float32)
     long = np.zeros(n, np.int64)
+    single = planes.apart(frames, 1)
     for length in LENGTHS:
         b = frames + length // 2 + 1
-        inside = (b < n) & (b - length - 2 >= 0)
-        ends, misfit = mix_misfit(planes, b, length)
-        before = planes.apart(b - length - 1, min(8, length))
-        after = planes.apart(b + min(8, length), min(8, length))
-        steady = np.maximum(before, after) / (ends + 1.0)
-        steps = np.stack(
-            [planes.apart(b - k, 1) for k in range(0, length + 1, max(1, length // 8))]
-        )
-        burst = steps.max(axis=0) / (ends + 1.0)
-        fit = (
-            (1 - misfit) * np.clip(ends / 14.0, 0, 1)
-            - 0.55 * steady
-            - 0.5 * np.maximum(0, burst - 2.2 / length)
-        )
-        unlike = planes.at(planes.unlike, b, _nearest(length + 1))
-        fit *= np.clip((unlike - 4) / 9, 0.05, 1)
-        fit = np.where(inside & (ends > 4), fit + 0.0004 * length, -1)
-        better = fit > best
-        best = np.where(better, fit, best)
-        long = np.where(better, length, long)
+        places = np.flatnonzero((b < n) & (b - length - 2 >= 0))
+        places = places[planes.apart(b[places], length + 1) > 4]
+        fit = _mix_fit(planes, single, b[places], length)
+        better = fit > best[places]
+        best[places[better]] = fit[better]
+        long[places[better]] = length
     return _peaks(planes, best, long)
 
 
+def _mix_fit(planes: Planes, single: Floats, b: Frames, length: int) -> Floats:
+    """Return how well dissolves of one length that are clean from frames ``b`` on would fit."""
+    n = planes.n
+    ends, misfit = mix_misfit(planes, b, length)
+    before = planes.apart(b - length - 1, min(8, length))
+    after = planes.apart(b + min(8, length), min(8, length))
+    steady = np.maximum(before, after) / (ends + 1.0)
+    highest = np.zeros_like(ends)
+    for k in range(0, length + 1, max(1, length // 8)):
+        np.maximum(highest, single[np.minimum(n - 1, b - k)], out=highest)
+    burst = highest / (ends + 1.0)
+    fit = (
+        (1 - misfit) * np.minimum(ends / 14.0, 1)
+        - 0.55 * steady
+        - 0.5 * np.maximum(0, burst - 2.2 / length)
+    )
+    near = int(nearest_distance(np.array(length + 1)))
+    unlike = planes.at(planes.unlike, b, near)
+    found: Floats = fit * np.clip((unlike - 4) / 9, 0.05, 1) + 0.0004 * length
+    return found
+
+
 def _peaks(planes: Planes, best: Floats, long: NDArray[np.int64]) -> list[Span]:
-    order = np.argsort(-best, kind="stable")
     taken = np.zeros(planes.n, np.bool_)
+    places: list[int] = []
+    worthy = np.flatnonzero(best >= 0.08)
+    for place in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
+        if not taken[place]:
+            reach = int(long[place]) // 2 + 4
+            taken[max(0, place - reach) : place + reach] = True
+            places.append(place)
+    at = np.array(places, np.int64)
+    start, end = ramps(planes, at - long[at] // 2, at - long[at] // 2 + long[at])
+    return [
+        Span(s, e, Kind.DISSOLVE)
+        for s, e in zip(start.tolist(), end.tolist(), strict=True)
+        if 0 < s < e < planes.n
+    ]
+
+
+def mix_shares(planes: Planes, a: Frames, b: Frames, t: Frames) -> tuple[Floats, Floats]:
+    """Return the share of frame b in each frame t, and how far t lies off the line from a to b.
+
+    ``a`` and ``b`` have shape (m, 1), at most 64 apart, ``t`` (m, T) between them. The share is
+    the length of x_t - x_a along x_b - x_a, from the three squared distances (law of cosines):
+    what moves in a shot moves mostly across that line, so it hardly disturbs the share.
+    """
+    square = planes.between(a, b) ** 2 + 1e-3
+    to_a, to_b = planes.between(a, t) ** 2, planes.between(t, b) ** 2
+    share = (to_a - to_b + square) / (2 * square)
+    off = np.sqrt(np.maximum(0, to_a - share * share * square))
+    return share, off
+
+
+def ramps(planes: Planes, start: Frames, end: Frames) -> tuple[Frames, Frames]:
+    """Return the spans over which the share of the later picture runs straight from 0 to 1.
+
+    A ramp is fitted by least squares to the shares seen from a few frames outside; where that
+    fits badly, as with a cut close by, from hardly outside.
+    """
+    start, end = start.copy(), end.copy()
+    lengths = end - start
+    for length in np.unique(lengths).tolist():
+        of = np.flatnonzero(lengths == length)
+        rest = np.full(len(of), np.inf, np.float32)
+        for outside in sorted({max(2, length // 6), min(10, max(6, length // 2))}):
+            wide = min(outside, (63 - length) // 2)
+            s, e, error = _ramp_fits(planes, start[of], length, max(1, wide))
+            better = error < 0.8 * rest
+            start[of[better]], end[of[better]] = s[better], e[better]
+            rest = np.minimum(rest, error)
+    return start, end
+
+
+def _ramp_fits(
+    planes: Planes, start: Frames, length: int, outside: int
+) -> tuple[Frames, Frames, Floats]:
+    whole = length + 2 * outside
+    steps = np.arange(whole)
+    firsts, cleans = (g.ravel() for g in np.meshgrid(steps[1:], steps[1:], indexing="ij"))
+    fits = (cleans - firsts >= max(4, length // 2)) & (firsts <= whole // 2) & (cleans > whole // 2)
+    firsts, cleans = firsts[fits], cleans[fits]
+    lines = np.clip((steps - firsts[:, None] + 1) / (cleans - firsts + 1)[:, None], 0, 1)
+    a = start - outside
+    t = np.clip(a[:, None] + steps, 0, planes.n - 1)
+    shares, _ = mix_shares(planes, t[:, :1], t[:, -1:], t)
+    shares = np.clip(shares, -0.5, 1.5)
+    errors = (lines**2).sum(axis=1)[None] - 2 * shares @ lines.T.astype(np.float32)
+    best = errors.argmin(axis=1)
+    rest = errors[np.arange(len(best)), best] + (shares**2).sum(axis=1)
+    return a + firsts[best], a + cleans[best], np.sqrt(np.maximum(0, rest) / whole)
+
+
+def fades(planes: Planes) -> list[Span]:
+    """Return the thinkable fades: contrast that runs to nothing and comes back."""
+    contrast = planes.stats[:, 1]
+    n = planes.n
+    dark = np.clip(0.22 * maximum_filter1d(contrast, 121, mode="nearest"), 0.8, 7.0)
+    low = np.flatnonzero(contrast <= dark)
+    low = low[(low > 0) & (low < n - 1)]
     spans: list[Span] = []
-    for place in order.tolist():
-        if best[place] < 0.08:
-            break
-        if taken[place]:
+    for run in np.split(low, np.flatnonzero(np.diff(low) > 1) + 1) if len(low) else ():
+        first, last = int(run[0]), int(run[-1])
+        least = float(contrast[first : last + 1].min())
+        start, before = _knee(contrast, first, -1)
+        end, after = _knee(contrast, last, 1)
+        start += 1
+        if min(before, after) < 3.0 * least + 3 or len(run) > 150 or start <= 0 or end >= n - 1:
             continue
-        length = int(long[place])
-        start = place - length // 2
-        start, end = refined(planes, start, start + length)
-        taken[max(0, place - length // 2 - 4) : place + length // 2 + 4] = True
-        if 0 < start < end < planes.n:
-            spans.append(
-                Span(start, end, Kind.DISSOLVE, figures(planes, start, end, Kind.DISSOLVE))
-            )
+        if (first - start) + (end - last - 1) >= 3:
+            spans.append(Span(start, end, Kind.FADE))
     return spans
 
 
-def refined(planes: Planes, start: int, end: int) -> tuple[int, int]:
-    """Return the span whose straight mix fits best, a few frames longer or shorter either way."""
-    reach = max(2, (end - start) // 4)
-    starts = np.arange(max(1, start - reach), start + reach + 1)
-    ends = np.arange(max(start + 3, end - reach), min(planes.n - 1, end + reach) + 1)
-    s, e = (grid.ravel() for grid in np.meshgrid(starts, ends, indexing="ij"))
-    fits = (e - s >= 4) & (e - s <= 62)
-    s, e = s[fits], e[fits]
-    if not len(s):
-        return start, end
-    apart, misfit = mix_misfit(planes, e, e - s)
-    best = int(np.argmax(apart * (1 - 1.5 * misfit) - 0.12 * (e - s)))
-    return int(s[best]), int(e[best])
+def _knee(contrast: Floats, dark: int, way: int) -> tuple[int, float]:
+    """Return the first clean frame outwards from a dark one, and the contrast there.
 
-
-def figures(planes: Planes, start: int, end: int, kind: Kind) -> tuple[float, ...]:
-    """Return the figures for a gradual seam of a kind over frames [start, end)."""
-    length = min(end - start, 62)
-    b = np.array([min(end, planes.n - 1)])
-    ends, misfit = (float(v[0]) for v in mix_misfit(planes, b, length))
-    inside = np.arange(start, end + 1)
-    steps = planes.apart(inside, 1)
-    step_unlike = planes.at(planes.unlike, inside, 1)
-    reach = min(10, length)
-    near = _nearest(length + 1)
-    margins = [float(planes.apart(np.array([f]), reach)[0]) for f in (start - 1, end + reach)]
-    outside = np.concatenate([np.arange(start - 8, start), np.arange(end + 1, end + 9)])
-    quiet = planes.at(planes.unlike, outside, 1)
-    light = planes.of(planes.stats, inside)
-    edge_light = planes.of(planes.stats, np.array([start - 1, end]))
-    middle = planes.of(planes.stats, np.array([(start + end) // 2]))[0]
-    across_far = planes.at(planes.unlike, b + 2, near)
-    order, burst = wipe_order(planes, start, end)
-    half = length // 2
-    total = float(steps.sum())
-    return (
-        float(length),
-        ends,
-        misfit,
-        float(steps.max()) / (ends + 1),
-        total / (ends + 1),
-        margins[0] / (ends + 1),
-        margins[1] / (ends + 1),
-        max(margins),
-        float(planes.at(planes.unlike, b, near)[0]),
-        float(across_far[0]),
-        float(planes.at(planes.unmatched, b, near)[0]),
-        float(planes.at(planes.colour, b, near)[0]),
-        float(step_unlike.max()),
-        float(np.median(step_unlike)),
-        float(np.median(quiet)),
-        float(quiet.max()),
-        float(step_unlike.max()) / (float(np.median(step_unlike)) + 1),
-        float(middle[1]) / (float(edge_light[:, 1].min()) + 1),
-        float(light[:, 1].min()) / (float(edge_light[:, 1].min()) + 1),
-        float(light[:, 1].min()),
-        float(middle[2]) / (float(edge_light[:, 2].mean()) + 0.5),
-        float(abs(edge_light[0, 0] - edge_light[1, 0])),
-        float(edge_light[:, 1].min()),
-        float(planes.of(planes.wide, inside).max()),
-        float(np.median(planes.of(planes.wide, inside))),
-        float(planes.apart(b + half, min(64, 2 * length))[0]) / (ends + 1),
-        order,
-        burst,
-        float(kind is Kind.FADE),
-        float(kind is Kind.WIPE),
-    )
-
-
-def wipe_order(planes: Planes, start: int, end: int) -> tuple[float, float]:
-    """Return how well the time at which each block changes follows its place, and how sharply.
-
-    The first is the share of variance (R²) that a straight edge moving at one speed explains,
-    0 to 1; the second the median change of a block at its moment over its change otherwise.
+    Contrast rises along one straight line from the dark until the picture is clean, and goes its
+    own way from there: of two straight pieces that meet, the pair that fits best.
     """
-    found = [(0.0, 0.0)]
-    for distance in (1, 6):
-        window = planes.moved[distance][max(0, start - 2) : end + 2 + distance]
-        if len(window) >= 6:
-            order, sharp, _, _ = _edge_fits(window.T[None].astype(np.float32))
-            found.append((float(order[0]), float(sharp[0])))
-    return max(found)
+    n = len(contrast)
+    top = dark
+    while 0 < top + way < n - 1 and abs(top - dark) < 60:
+        ahead = contrast[top + way :: way][:3]
+        if float(ahead.max()) <= float(contrast[top]) + 0.35:
+            break
+        top += way
+    rise = abs(top - dark)
+    if rise < 3:
+        return top, float(contrast[top])
+    line = contrast[dark::way][: rise + 9].astype(np.float64)
+    steps = np.arange(len(line), dtype=np.float64)
+    best, knee = np.inf, rise
+    for at in range(2, rise + 1):
+        into = line[: at + 1] - (line[0] + (line[at] - line[0]) * steps[: at + 1] / at)
+        after = line[at:]
+        slope, rest = 0.0, after - line[at]
+        if len(after) > 2:
+            out = steps[: len(after)]
+            slope = min(0.5 * (line[at] - line[0]) / at, float(out @ rest) / float(out @ out))
+            rest = rest - slope * out
+        error = float(into @ into) + float(rest @ rest)
+        if error < best:
+            best, knee = error, at
+    return dark + way * knee, float(contrast[dark + way * knee])
 
 
-def _edge_fits(windows: Floats) -> tuple[Floats, Floats, Floats, Floats]:
-    """Fit a straight edge moving at one speed to windows of block changes, (m, 40, W).
+def wipes(planes: Planes) -> list[Span]:
+    """Return the thinkable wipes: blocks that change one after another along a line."""
+    found: list[tuple[float, int, int]] = []
+    for width, distance in _WIPE_WIDTHS:
+        if planes.n <= width + 2:
+            continue
+        ends = np.arange(width, planes.n - 1, max(2, width // 6))
+        near = int(nearest_distance(np.array(width)))
+        ends = ends[planes.at(planes.unlike, ends, near) > 9]
+        if not len(ends):
+            continue
+        firsts = ends - width + 1
+        order, sharp, enter, leave = _edges_crossing(planes, distance, firsts, width)
+        late = 0 if distance == 1 else 3
+        for i in np.flatnonzero((order > 0.5) & (sharp > 1.4)).tolist():
+            start = round(int(firsts[i]) + float(enter[i])) - late
+            end = round(int(firsts[i]) + float(leave[i])) - late + 1
+            if 5 <= end - start <= LONGEST and start > 0 and end < planes.n:
+                found.append((float(order[i]) * min(2.0, float(sharp[i])), start, end))
+    return _best_wipes(planes, found)
 
-    Returns for each: R², sharpness, and the times in the window at which the edge enters and
-    leaves the picture.
+
+def _best_wipes(planes: Planes, found: list[tuple[float, int, int]]) -> list[Span]:
+    spans: list[Span] = []
+    crowded = np.zeros(2 * planes.n + 1, np.bool_)
+    for _, start, end in sorted(found, reverse=True):
+        twice = start + end
+        if not crowded[twice]:
+            crowded[max(0, twice - 12) : twice + 13] = True
+            spans.append(Span(start, end, Kind.WIPE))
+        if len(spans) > planes.n // 25:
+            break
+    return spans
+
+
+def _edges_crossing(
+    planes: Planes, distance: int, firsts: Frames, width: int
+) -> tuple[Floats, Floats, Floats, Floats]:
+    """Fit a moving edge to the block changes of windows of one width, first frames given."""
+    peak = _running_peak(planes, distance, width)[firsts + width // 2]
+    most = (peak >> 16).astype(np.float32)
+    when = (0xFFFF - (peak & 0xFFFF)) - firsts[:, None]
+    sums = planes.moved_sums(distance)
+    usual = (sums[firsts + width] - sums[firsts] - most) / np.float32(width - 1)
+    return edge_fits(when.astype(np.float32), most, usual)
+
+
+def _running_peak(planes: Planes, distance: int, width: int) -> NDArray[np.int32]:
+    """Return for windows about every frame each block's greatest change and the frame it is at.
+
+    Both in one number, change first, the earliest frame of equal ones: one running maximum,
+    whatever the width.
     """
-    when = windows.argmax(axis=2).astype(np.float32)
-    most = windows.max(axis=2)
-    usual = np.median(windows, axis=2)
+    backwards = 0xFFFF - np.arange(planes.n, dtype=np.int32)
+    marked = (planes.moved[distance].astype(np.int32) << 16) | backwards[:, None]
+    found: NDArray[np.int32] = maximum_filter1d(marked, width, axis=0, mode="nearest")
+    return found
+
+
+def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """Fit a straight edge moving at one speed to the moments at which blocks change, (m, 40).
+
+    ``most`` is a block's change at that moment and ``usual`` its mean change otherwise. Returns
+    for each row: R², sharpness (the median block's greatest change over its usual), and the
+    times at which the edge enters and leaves the picture.
+    """
     sharp = np.median(most / (usual + 2.0), axis=1)
-    weights = np.clip(most - usual, 0.1, 30)
-    square = np.einsum("mk,ki,kj->mij", weights, _PLACES, _PLACES) + 1e-2 * np.eye(3)
-    right = np.einsum("mk,ki->mi", weights * when, _PLACES)
+    weights = np.clip(most - usual, 0.1, 30).astype(np.float64)
+    square = (weights @ _SQUARES).reshape(-1, 3, 3) + 1e-2 * np.eye(3)
+    right = (weights * when) @ _PLACES
     fitted = np.linalg.solve(square, right[..., None])[..., 0] @ _PLACES.T
     mean = (weights * when).sum(axis=1) / weights.sum(axis=1)
     whole = (weights * (when - mean[:, None]) ** 2).sum(axis=1)
@@ -217,88 +319,5 @@ def _edge_fits(windows: Floats) -> tuple[Floats, Floats, Floats, Floats]:
 
 _PLACES = np.stack(
     [np.ones(40), np.tile(np.arange(8), 5) / 7, np.repeat(np.arange(5), 8) / 4], axis=1
-).astype(np.float32)
-
-
-def fades(planes: Planes) -> list[Span]:
-    """Return the thinkable fades: contrast that runs to nothing and comes back."""
-    contrast = planes.stats[:, 1]
-    n = planes.n
-    dark = np.clip(0.22 * maximum(contrast, 60), 0.8, 7.0)
-    spans: list[Span] = []
-    at = 1
-    while at < n - 1:
-        if contrast[at] > dark[at]:
-            at += 1
-            continue
-        first = at
-        while at < n and contrast[at] <= dark[at]:
-            at += 1
-        start, before = _ramp(contrast, first, -1)
-        end, after = _ramp(contrast, at - 1, 1)
-        low = float(contrast[first:at].min())
-        flat = at - first
-        if min(before, after) < 3.0 * low + 3 or flat > 150 or start <= 0 or end >= n - 1:
-            continue
-        if (first - start) + (end - at) < 3:
-            continue
-        spans.append(Span(start, end, Kind.FADE, figures(planes, start, end, Kind.FADE)))
-    return spans
-
-
-def maximum(signal: Floats, reach: int) -> Floats:
-    """Return the greatest value within ``reach`` frames either side of each."""
-    padded = np.pad(signal, reach, mode="edge")
-    rows = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)
-    found: Floats = rows.max(axis=1)
-    return found
-
-
-def _ramp(contrast: Floats, at: int, way: int) -> tuple[int, float]:
-    """Walk outwards while contrast rises; return the first clean place and the contrast there."""
-    n = len(contrast)
-    place, highest, still = at, float(contrast[at]), 0
-    top = at
-    while 0 < place < n - 1 and abs(place - at) < 60:
-        place += way
-        value = float(contrast[place])
-        if value > highest + max(0.35, 0.012 * highest):
-            highest, top, still = value, place, 0
-        else:
-            still += 1
-            if still > 2:
-                break
-    return (top + 1 if way < 0 else top), highest
-
-
-def wipes(planes: Planes) -> list[Span]:
-    """Return the thinkable wipes: blocks that change one after another along a line."""
-    found: list[tuple[float, int, int]] = []
-    for width, distance in ((10, 1), (14, 1), (20, 1), (20, 6), (28, 6), (38, 6), (50, 6), (62, 6)):
-        if planes.n <= width + 2:
-            continue
-        ends = np.arange(width, planes.n - 1, max(2, width // 6))
-        ends = ends[planes.at(planes.unlike, ends, _nearest(width)) > 9]
-        if not len(ends):
-            continue
-        rows = np.lib.stride_tricks.sliding_window_view(planes.moved[distance], width, axis=0)
-        order, sharp, enter, leave = _edge_fits(rows[ends - width + 1].astype(np.float32))
-        late = 0 if distance == 1 else 3
-        for i in np.flatnonzero((order > 0.5) & (sharp > 1.4)).tolist():
-            first = int(ends[i]) - width + 1
-            start = round(first + float(enter[i])) - late
-            end = round(first + float(leave[i])) - late + 1
-            if 5 <= end - start <= 62 and start > 0 and end < planes.n:
-                found.append((float(order[i]) * min(2.0, float(sharp[i])), start, end))
-    return _best_wipes(planes, found)
-
-
-def _best_wipes(planes: Planes, found: list[tuple[float, int, int]]) -> list[Span]:
-    spans: list[Span] = []
-    for _, start, end in sorted(found, reverse=True):
-        middle = (start + end) / 2
-        if all(abs((s.start + s.end) / 2 - middle) > 6 for s in spans):
-            spans.append(Span(start, end, Kind.WIPE, figures(planes, start, end, Kind.WIPE)))
-        if len(spans) > planes.n // 25:
-            break
-    return spans
+)
+_SQUARES = (_PLACES[:, :, None] * _PLACES[:, None, :]).reshape(40, 9)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,34 +19,47 @@ _FILE = Path(__file__).parent / "judge.npz"
 
 @dataclass(frozen=True)
 class Trees:
-    """A forest of T trees laid out in rows of N nodes.
+    """A forest of T trees, each of at most 16 leaves and N inner nodes.
 
-    Attributes: ``feature`` int32 (T, N), ``threshold`` float32 (T, N): go left when the figure is
-    not above it; ``left``, ``right`` int32 (T, N); ``value`` float32 (T, N), leaves point to
-    themselves; ``base`` the log-odds before any tree; ``slope`` and ``offset`` calibrate it.
+    Attributes: ``feature`` int32 (T, N), ``threshold`` float32 (T, N): a node sends a row right
+    when the figure is above it; ``gone`` uint16 (T, N): one bit for every leaf, from the left,
+    that is out of reach then; ``value`` float64 (T, 16) of the leaves; ``base`` the log-odds
+    before any tree; ``slope`` and ``offset`` calibrate it.
     """
 
     feature: NDArray[np.int32]
     threshold: NDArray[np.float32]
-    left: NDArray[np.int32]
-    right: NDArray[np.int32]
-    value: NDArray[np.float32]
+    gone: NDArray[np.uint16]
+    value: NDArray[np.float64]
     base: float
     slope: float
     offset: float
-    deep: int
 
-    def odds(self, figures: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Return calibrated log-odds for rows of figures, shape (n, F) in, (n,) out."""
-        rows = np.arange(len(figures))
+    def odds(self, figures: NDArray[np.floating[Any]]) -> NDArray[np.float32]:
+        """Return calibrated log-odds for rows of figures, shape (n, F) in, (n,) out.
+
+        Every node is asked, row by row of figures in one go; the leaf a row ends in is the
+        leftmost that no node has put out of reach (Lucchese et al. 2015, "QuickScorer", from
+        memory).
+        """
+        columns = np.ascontiguousarray(figures.T, np.float32)
         total = np.full(len(figures), self.base, np.float64)
         for tree in range(len(self.feature)):
-            node = np.zeros(len(figures), np.int32)
-            for _ in range(self.deep):
-                high = figures[rows, self.feature[tree, node]] > self.threshold[tree, node]
-                node = np.where(high, self.right[tree, node], self.left[tree, node])
-            total += self.value[tree, node]
+            high = columns[self.feature[tree]] > self.threshold[tree][:, None]
+            gone = np.bitwise_or.reduce(high * self.gone[tree][:, None], axis=0)
+            total += self.value[tree].take(_FIRST_CLEAR.take(gone))
         return np.asarray(self.slope * total + self.offset, np.float32)
+
+
+def _first_clear() -> NDArray[np.uint8]:
+    numbers = np.arange(1 << 16)
+    found = np.zeros(1 << 16, np.uint8)
+    for bit in range(15, -1, -1):
+        found[(numbers >> bit) & 1 == 0] = bit
+    return found
+
+
+_FIRST_CLEAR = _first_clear()
 
 
 def probability(odds: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -58,5 +72,5 @@ def trees_named(name: str) -> Trees:
     """Return the trees for "cut" or "gradual", read from the package's file of numbers."""
     with np.load(_FILE, allow_pickle=False) as data:
         get = {key[len(name) + 1 :]: data[key] for key in data.files if key.startswith(f"{name}_")}
-    base, slope, offset, deep = get.pop("constants").tolist()
-    return Trees(**get, base=base, slope=slope, offset=offset, deep=int(deep))
+    base, slope, offset = get.pop("constants").tolist()
+    return Trees(**get, base=base, slope=slope, offset=offset)

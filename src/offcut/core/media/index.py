@@ -25,7 +25,8 @@ MAX_FRAMES = 20_000_000
 class FrameIndex:
     """Presentation times of every picture shown, in order: frame n is the n-th.
 
-    Attributes: ``times`` int64, shape (frames,), rising, in ``time_base`` seconds; ``keys``
+    Attributes: ``times`` int64, shape (frames,), rising, in ``time_base`` seconds (the same time
+    twice where the file says so of two pictures); ``keys``
     int64, the frames that are keyframes; ``by_count`` True where the file carries no usable
     times: frames are then told apart only by counting decoded pictures from the start.
     """
@@ -39,14 +40,15 @@ class FrameIndex:
     def __len__(self) -> int:
         return len(self.times)
 
-    def frame_at(self, time: int) -> int:
-        """Return the frame whose time this is, or the last one before it; -1 before the first."""
-        return int(np.searchsorted(self.times, time, side="right")) - 1
+    def frame_after(self, last: int, time: int) -> int | None:
+        """Return the frame of a picture with this time decoded after frame ``last``, if any.
 
-    def is_frame(self, time: int) -> bool:
-        """Tell whether a picture with this time is one of the frames."""
-        at = self.frame_at(time)
-        return at >= 0 and int(self.times[at]) == time
+        Of pictures that share a time, the one decoded first is shown first.
+        """
+        at = int(np.searchsorted(self.times, time, side="left"))
+        if at == last and at + 1 < len(self) and self.times[at + 1] == time:
+            at += 1
+        return at if last < at < len(self) and int(self.times[at]) == time else None
 
     def key_before(self, frame: int) -> int:
         """Return the last keyframe at or before a frame, 0 when there is none."""
@@ -97,11 +99,35 @@ def build_index(path: str | Path) -> FrameIndex:
     except (FFmpegError, OSError):
         pass  # what came before the damage is used; the reader says what is missing
     if timed and times:
-        order = np.unique(np.asarray(times, np.int64))
+        order = _shown_times(np.asarray(times, np.int64))
         if len(order) >= 0.98 * len(times):
             marks = np.searchsorted(order, np.unique(np.asarray(keys, np.int64)))
             return FrameIndex(order, marks.astype(np.int64), base, hidden=hidden)
     return _counted(path)
+
+
+def _shown_times(times: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Return the times of the pictures shown, in order, one for each picture.
+
+    Packets that share a time are one picture (two fields) unless a time is missing close by: then
+    the file gave one picture its neighbour's time, and both are shown.
+    """
+    order, many = np.unique(times, return_counts=True)
+    if len(order) == len(times) or len(order) < 3:
+        return order
+    steps = np.diff(order)
+    usual = int(np.median(steps))
+    gaps = np.flatnonzero(steps > 1.5 * usual)
+    free = {int(g): round(int(steps[g]) / usual) - 1 for g in gaps} if usual else {}
+    repeats: list[int] = []
+    for at in np.flatnonzero(many > 1).tolist():
+        near = min(free, key=lambda g: abs(g - at), default=None)
+        if near is not None and abs(near - at) <= 16:
+            repeats.append(int(order[at]))
+            free[near] -= 1
+            if not free[near]:
+                del free[near]
+    return np.sort(np.concatenate([order, np.asarray(repeats, np.int64)]))
 
 
 def _counted(path: str | Path) -> FrameIndex:

@@ -143,11 +143,10 @@ class FrameReader:
         for picture in decoded(container, stream):
             if picture.pts is None:
                 continue
-            at = self.index.frame_at(picture.pts)
-            if at <= last or not self.index.is_frame(picture.pts):
-                continue
-            last = at
-            yield at, picture
+            at = self.index.frame_after(last, picture.pts)
+            if at is not None:
+                last = at
+                yield at, picture
 
     def _opened(self) -> tuple[InputContainer, VideoStream]:
         if self._container is None or self._stream is None:

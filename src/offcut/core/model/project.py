@@ -74,12 +74,22 @@ NO_WORDS = Words()
 
 
 @dataclass(frozen=True, slots=True)
+class Former:
+    """What a gradual seam was before it was made one cut: kind, and frames before and after."""
+
+    kind: Kind
+    before: int
+    after: int
+
+
+@dataclass(frozen=True, slots=True)
 class Seam:
     """The join of two shots.
 
     Attributes: ``id`` stays with the seam for good; ``frame`` first frame of the later shot;
     ``start`` first mixed frame and ``end`` first clean frame after it (both equal ``frame``
-    at a cut); ``score`` 0 to 100; ``opening`` the words of the shot it opens.
+    at a cut); ``score`` 0 to 100; ``opening`` the words of the shot it opens; ``former`` what it
+    was before a person made one cut of it.
     """
 
     id: int
@@ -93,6 +103,7 @@ class Seam:
     origin: Origin = Origin.FOUND
     reasons: tuple[Reason, ...] = ()
     opening: Words = NO_WORDS
+    former: Former | None = None
 
     @property
     def judged(self) -> bool:
@@ -112,6 +123,22 @@ class Zone:
     start: int
     end: int
     sensitivity: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Marker:
+    """A named, noted place in a source: frames [start, end), one frame for a point."""
+
+    id: int
+    start: int
+    end: int
+    name: str = ""
+    note: str = ""
+
+    @property
+    def point(self) -> bool:
+        """True when it marks a single frame."""
+        return self.end - self.start <= 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,7 +166,7 @@ class Media:
 class Source:
     """One flattened movie with everything known and decided about it.
 
-    ``seams`` are in order of frame. ``first`` holds the words of the shot that no seam opens.
+    ``seams`` and ``markers`` are in order of frame. ``first`` holds the words of the shot that no seam opens.
     """
 
     media: Media
@@ -147,6 +174,7 @@ class Source:
     end: int
     seams: tuple[Seam, ...] = ()
     zones: tuple[Zone, ...] = ()
+    markers: tuple[Marker, ...] = ()
     sensitivity: int = 50
     first: Words = NO_WORDS
     searched: bool = False

@@ -21,7 +21,6 @@ from offcut.core.model.project import (
     Source,
     Standing,
     Words,
-    Zone,
 )
 from offcut.core.model.shots import counted_seams, is_counted, shot_at, shots_of
 
@@ -32,7 +31,7 @@ def project_with_media(project: Project, media: Media) -> Project:
     return replace(project, sources=(*project.sources, source), current=len(project.sources))
 
 
-def _with_source(project: Project, source: Source) -> Project:
+def with_source(project: Project, source: Source) -> Project:
     if source == project.source:
         return project
     sources = list(project.sources)
@@ -40,9 +39,9 @@ def _with_source(project: Project, source: Source) -> Project:
     return replace(project, sources=tuple(sources))
 
 
-def _with_seams(project: Project, seams: Iterable[Seam]) -> Project:
+def with_seams(project: Project, seams: Iterable[Seam]) -> Project:
     ordered = tuple(sorted(seams, key=lambda s: (s.frame, s.id)))
-    return _with_source(project, replace(project.source, seams=ordered))
+    return with_source(project, replace(project.source, seams=ordered))
 
 
 def seam_by_id(source: Source, seam_id: int) -> Seam:
@@ -53,24 +52,26 @@ def seam_by_id(source: Source, seam_id: int) -> Seam:
     raise OffcutError(f"there is no seam {seam_id} in this source")
 
 
-def _changed(project: Project, seam_ids: Iterable[int], change: Callable[[Seam], Seam]) -> Project:
+def with_changed(
+    project: Project, seam_ids: Iterable[int], change: Callable[[Seam], Seam]
+) -> Project:
     ids = set(seam_ids)
-    return _with_seams(project, (change(s) if s.id in ids else s for s in project.source.seams))
+    return with_seams(project, (change(s) if s.id in ids else s for s in project.source.seams))
 
 
 def keep_seams(project: Project, seam_ids: Iterable[int]) -> Project:
     """Keep seams: they count whatever the sensitivity."""
-    return _changed(project, seam_ids, lambda s: replace(s, standing=Standing.KEPT))
+    return with_changed(project, seam_ids, lambda s: replace(s, standing=Standing.KEPT))
 
 
 def strike_seams(project: Project, seam_ids: Iterable[int]) -> Project:
     """Strike seams: they never count, and can be re-opened at any time."""
-    return _changed(project, seam_ids, lambda s: replace(s, standing=Standing.STRUCK))
+    return with_changed(project, seam_ids, lambda s: replace(s, standing=Standing.STRUCK))
 
 
 def reopen_seams(project: Project, seam_ids: Iterable[int]) -> Project:
     """Take the decision back: the sensitivity decides again."""
-    return _changed(project, seam_ids, lambda s: replace(s, standing=Standing.OPEN))
+    return with_changed(project, seam_ids, lambda s: replace(s, standing=Standing.OPEN))
 
 
 def place_seam(project: Project, frame: int, *, kind: Kind = Kind.CUT, span: int = 0) -> Project:
@@ -101,7 +102,7 @@ def place_seam(project: Project, frame: int, *, kind: Kind = Kind.CUT, span: int
         origin=Origin.PLACED,
         reasons=(Reason("placed by hand"),),
     )
-    placed = _with_seams(project, (*source.seams, seam))
+    placed = with_seams(project, (*source.seams, seam))
     return replace(placed, next_id=project.next_id + 1)
 
 
@@ -148,13 +149,13 @@ def roll_seam_to(project: Project, seam_id: int, frame: int) -> Project:
         end=min(source.media.frames, seam.end + by) if seam.gradual else to,
         standing=Standing.KEPT,
     )
-    return _with_seams(project, (rolled if s.id == seam_id else s for s in source.seams))
+    return with_seams(project, (rolled if s.id == seam_id else s for s in source.seams))
 
 
 def set_sensitivity(project: Project, sensitivity: int) -> Project:
     """Set how readily open seams are counted, 0 to 100; judged ones do not move."""
     level = max(0, min(100, int(sensitivity)))
-    return _with_source(project, replace(project.source, sensitivity=level))
+    return with_source(project, replace(project.source, sensitivity=level))
 
 
 def set_range(project: Project, start: int, end: int) -> Project:
@@ -162,41 +163,7 @@ def set_range(project: Project, start: int, end: int) -> Project:
     start, end = max(0, start), min(project.source.media.frames, end)
     if end <= start:
         raise OffcutError("the out point must lie after the in point")
-    return _with_source(project, replace(project.source, start=start, end=end))
-
-
-def add_zone(project: Project, zone: Zone) -> Project:
-    """Give a stretch a sensitivity of its own, or hush it; later zones lie over earlier ones."""
-    if zone.end <= zone.start:
-        raise OffcutError("a zone needs at least one frame")
-    return _with_source(project, replace(project.source, zones=(*project.source.zones, zone)))
-
-
-def remove_zone(project: Project, zone: Zone) -> Project:
-    """Take a zone away; what was judged in it stays judged."""
-    zones = tuple(z for z in project.source.zones if z != zone)
-    return _with_source(project, replace(project.source, zones=zones))
-
-
-def fold_shot(project: Project, frame: int) -> Project:
-    """Fold the shot at ``frame`` into the one before it (the first one into the one after).
-
-    Strikes the seam between them; what was written about both is kept in the earlier one.
-    """
-    shots = shots_of(project.source)
-    shot = shot_at(shots, frame)
-    if shot is None or len(shots) < 2:
-        return project
-    later = shots[1] if shot.opened_by is None else shot
-    earlier = shots[shots.index(later) - 1]
-    assert later.opened_by is not None
-    joined = Words(
-        name=earlier.words.name or later.words.name,
-        note=" · ".join(n for n in (earlier.words.note, later.words.note) if n),
-        set_aside=earlier.words.set_aside and later.words.set_aside,
-    )
-    struck = strike_seams(project, [later.opened_by.id])
-    return struck if joined == earlier.words else _with_words(struck, earlier.opened_by, joined)
+    return with_source(project, replace(project.source, start=start, end=end))
 
 
 def name_shot(project: Project, frame: int, name: str) -> Project:
@@ -218,13 +185,13 @@ def _reworded(project: Project, frame: int, change: Callable[[Words], Words]) ->
     shot = shot_at(shots_of(project.source), frame)
     if shot is None:
         return project
-    return _with_words(project, shot.opened_by, change(shot.words))
+    return with_words(project, shot.opened_by, change(shot.words))
 
 
-def _with_words(project: Project, opener: Seam | None, words: Words) -> Project:
+def with_words(project: Project, opener: Seam | None, words: Words) -> Project:
     if opener is None:
-        return _with_source(project, replace(project.source, first=words))
-    return _changed(project, [opener.id], lambda s: replace(s, opening=words))
+        return with_source(project, replace(project.source, first=words))
+    return with_changed(project, [opener.id], lambda s: replace(s, opening=words))
 
 
 def take_found(
@@ -251,9 +218,9 @@ def take_found(
         next_id += known is None
     kept_ids = {s.id for s in sacred}
     elsewhere = [s for s in source.seams if s.id not in kept_ids and not start <= s.frame < end]
-    taken = _with_seams(project, (*sacred, *elsewhere, *fresh))
+    taken = with_seams(project, (*sacred, *elsewhere, *fresh))
     if done and not taken.source.searched:
-        taken = _with_source(taken, replace(taken.source, searched=True))
+        taken = with_source(taken, replace(taken.source, searched=True))
     return replace(taken, next_id=next_id) if next_id != project.next_id else taken
 
 

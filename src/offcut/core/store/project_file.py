@@ -14,7 +14,9 @@ from typing import Any, TypeVar
 from offcut.core.errors import ProjectError
 from offcut.core.model.project import (
     Certainty,
+    Former,
     Kind,
+    Marker,
     Media,
     Origin,
     Project,
@@ -77,6 +79,10 @@ def _source_out(source: Source, folder: Path | None) -> dict[str, Any]:
         "zones": [
             {"start": z.start, "end": z.end, "sensitivity": z.sensitivity} for z in source.zones
         ],
+        "markers": [
+            {"id": m.id, "start": m.start, "end": m.end, "name": m.name, "note": m.note}
+            for m in source.markers
+        ],
         "seams": [_seam_out(s) for s in source.seams],
     }
 
@@ -101,6 +107,13 @@ def _seam_out(seam: Seam) -> dict[str, Any]:
             for r in seam.reasons
         ],
         "opening": _words_out(seam.opening) if seam.opening else None,
+        "former": {
+            "kind": seam.former.kind.value,
+            "before": seam.former.before,
+            "after": seam.former.after,
+        }
+        if seam.former
+        else None,
     }
 
 
@@ -181,7 +194,7 @@ def _project_in(document: Any, file: Path) -> Project:
             f"{file}: written by a newer Offcut (format {version}, this one reads up to {VERSION})"
         )
     sources = tuple(_source_in(s, file) for s in _list(document, "sources", 10_000))
-    highest = max((s.id for source in sources for s in source.seams), default=0)
+    highest = max((s.id for source in sources for s in (*source.seams, *source.markers)), default=0)
     return Project(
         name=_str(document, "name"),
         sources=sources,
@@ -211,6 +224,12 @@ def _source_in(value: Any, file: Path) -> Source:
                 None if z["sensitivity"] is None else _int(z, "sensitivity", 0, 100),
             )
             for z in _list(value, "zones", MAX_SEAMS)
+        ),
+        markers=tuple(
+            sorted(
+                (_marker_in(m, media.frames) for m in _list(value, "markers", MAX_SEAMS)),
+                key=lambda m: (m.start, m.end, m.id),
+            )
         ),
         sensitivity=_int(value, "sensitivity", 0, 100),
         first=_words_in(value["first"]),
@@ -261,7 +280,22 @@ def _seam_in(value: Any) -> Seam:
             for r in _list(value, "reasons", 50)
         ),
         opening=_words_in(value["opening"]),
+        former=_former_in(value.get("former")),
     )
+
+
+def _former_in(value: Any) -> Former | None:
+    if value is None:
+        return None
+    kind = _one_of(Kind, value["kind"])
+    return Former(kind, _int(value, "before", 0, MAX_FRAME), _int(value, "after", 0, MAX_FRAME))
+
+
+def _marker_in(value: Any, frames: int) -> Marker:
+    start = _int(value, "start", 0, frames - 1)
+    end = _int(value, "end", start + 1, frames)
+    name, note = _str(value, "name"), _str(value, "note")
+    return Marker(_int(value, "id", 0, 10**15), start, end, name, note)
 
 
 def _words_in(value: Any) -> Words:

@@ -1,0 +1,175 @@
+"""Mending by the model: spans, kinds, ranges, zones, slivers, folds, markers."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from test_model import FRAMES, STEPS, projects
+
+from offcut.core.errors import OffcutError
+from offcut.core.model.history import History
+from offcut.core.model.marking import add_marker, change_marker, remove_marker
+from offcut.core.model.mending import (
+    add_zone,
+    change_zone,
+    fold_shot,
+    fold_shots,
+    one_cut_or_back,
+    remove_zone,
+    set_kind,
+    set_shots_aside,
+    set_span,
+    slivers_of,
+    strike_range,
+    suggested_limit,
+    take_one,
+)
+from offcut.core.model.project import Kind, Media, Project, Seam, Standing, Zone
+from offcut.core.model.shots import counted_seams, sensitivity_at, shots_of
+from offcut.core.model.verbs import name_shot, note_shot, place_seam, project_with_media, roll_seam
+
+
+def film(*cuts: int) -> Project:
+    project = project_with_media(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
+    for frame in cuts:
+        project = place_seam(project, frame)
+    return project
+
+
+def starts(project: Project) -> list[int]:
+    return [s.start for s in shots_of(project.source)]
+
+
+@given(projects(), STEPS, st.integers(0, 99), st.integers(-50, 450), st.integers(-50, 450))
+def test_a_span_never_crosses_a_neighbour(
+    project: Project, steps: list, which: int, start: int, end: int
+) -> None:
+    for verb, n in steps:
+        project = verb(project, n)
+    gradual = [s for s in counted_seams(project.source) if s.kind is not Kind.CUT]
+    if not gradual:
+        return
+    seam = gradual[which % len(gradual)]
+    order = [s.id for s in counted_seams(project.source)]
+    after = set_span(project, seam.id, start, end)
+    told = next(s for s in after.source.seams if s.id == seam.id)
+    assert 0 <= told.start <= told.frame <= told.end <= FRAMES
+    assert [s.id for s in counted_seams(after.source)] == order
+
+
+def test_the_frame_of_a_gradual_seam_is_the_middle_of_its_span() -> None:
+    project = place_seam(film(), 100, kind=Kind.DISSOLVE, span=20)
+    seam = set_span(project, project.source.seams[0].id, 90, 130).source.seams[0]
+    assert (seam.start, seam.frame, seam.end) == (90, 110, 130)
+    assert seam.standing is Standing.KEPT
+
+
+def test_a_cut_has_no_span_to_set() -> None:
+    project = film(100)
+    with pytest.raises(OffcutError, match="a cut has no span"):
+        set_span(project, project.source.seams[0].id, 90, 110)
+
+
+def test_a_dissolve_made_one_cut_and_back_is_the_same_span_even_when_rolled() -> None:
+    project = place_seam(film(), 100, kind=Kind.DISSOLVE, span=21)
+    seam = project.source.seams[0]
+    cut = one_cut_or_back(project, seam.id)
+    assert (cut.source.seams[0].kind, cut.source.seams[0].frame) == (Kind.CUT, seam.frame)
+    assert not cut.source.seams[0].gradual
+    back = one_cut_or_back(roll_seam(cut, seam.id, 5), seam.id).source.seams[0]
+    assert (back.kind, back.start, back.end) == (Kind.DISSOLVE, seam.start + 5, seam.end + 5)
+
+
+def test_a_cut_made_gradual_keeps_clear_of_its_neighbours() -> None:
+    project = film(100, 104)
+    seams = project.source.seams
+    made = set_kind(project, [seams[1].id], Kind.WIPE).source.seams[1]
+    assert made.kind is Kind.WIPE
+    assert made.start > 100
+
+
+def test_striking_a_range_strikes_what_is_in_it_and_nothing_else() -> None:
+    project = strike_range(film(50, 100, 150, 200), 100, 200)
+    assert starts(project) == [0, 50, 200]
+
+
+def test_folding_into_the_neighbour_of_choice_keeps_what_was_written_about_both() -> None:
+    project = name_shot(name_shot(film(100, 110, 200), 50, "Quay"), 105, "Blur")
+    project = note_shot(project, 105, "shaky")
+    before = fold_shot(project, 105, -1)
+    assert starts(before) == [0, 110, 200]
+    assert shots_of(before.source)[0].words.name == "Quay"
+    assert shots_of(before.source)[0].words.note == "shaky · Blur"
+    after = fold_shot(project, 105, 1)
+    assert starts(after) == [0, 100, 200]
+    assert shots_of(after.source)[1].words.name == "Blur"
+
+
+def test_folding_many_at_once_is_folding_one_after_another() -> None:
+    project = name_shot(film(50, 53, 56, 100, 103), 54, "Flash")
+    together = fold_shots(project, {51: -1, 54: -1, 101: 1})
+    assert starts(together) == [0, 56, 100]
+    assert shots_of(together.source)[0].words.name == "Flash"
+
+
+def test_the_first_shot_folds_into_the_one_after() -> None:
+    assert starts(fold_shot(film(5, 100), 2, -1)) == [0, 100]
+
+
+def test_slivers_come_shortest_first_and_leave_out_what_is_set_aside() -> None:
+    project = film(100, 103, 150, 158, 300, 301)
+    assert [s.length for s in slivers_of(project.source, 10)] == [1, 3, 8]
+    aside = set_shots_aside(project, [300])
+    assert [s.length for s in slivers_of(aside.source, 10)] == [3, 8]
+
+
+def test_the_limit_suggested_comes_from_the_films_own_lengths() -> None:
+    assert suggested_limit(film(100, 200, 300).source, 25) == 17
+    assert suggested_limit(film(*range(8, 400, 8)).source, 25) == 3
+    assert suggested_limit(film().source, 25) == 25
+
+
+def test_zones_never_overlap_and_the_last_one_wins() -> None:
+    project = add_zone(film(), Zone(0, 200, 80))
+    project = add_zone(project, Zone(50, 100, None))
+    assert project.source.zones == (Zone(0, 50, 80), Zone(50, 100, None), Zone(100, 200, 80))
+    assert sensitivity_at(project.source.zones, 50, 60) is None
+    project = change_zone(project, Zone(50, 100, None), Zone(50, 100, 30))
+    assert sensitivity_at(project.source.zones, 50, 60) == 30
+    for zone in project.source.zones:
+        project = remove_zone(project, zone)
+    assert project.source.zones == ()
+
+
+def test_a_seam_looked_for_by_hand_is_kept() -> None:
+    project = take_one(film(), Seam(0, 70, 60, 80, Kind.DISSOLVE, score=12))
+    seam = project.source.seams[0]
+    assert (seam.standing, seam.kind, seam.id) == (Standing.KEPT, Kind.DISSOLVE, 1)
+    assert starts(take_one(project, Seam(0, 70, 70, 70))) == [0, 70]
+
+
+def test_markers_belong_to_the_source_and_stay_with_their_frames() -> None:
+    project = add_marker(film(), 300, name="bell")
+    project = add_marker(project, 100, 150, "  harbour   light ", " dim ")
+    assert [(m.start, m.end, m.name, m.note) for m in project.source.markers] == [
+        (100, 150, "harbour light", "dim"),
+        (300, 301, "bell", ""),
+    ]
+    light = project.source.markers[0]
+    moved = change_marker(project, light.id, start=380)
+    assert [(m.start, m.end) for m in moved.source.markers] == [(300, 301), (380, 400)]
+    assert [m.name for m in remove_marker(moved, light.id).source.markers] == ["bell"]
+    with pytest.raises(OffcutError, match="inside the film"):
+        add_marker(project, FRAMES)
+
+
+def test_a_marker_is_undone_like_any_edit() -> None:
+    history = History(film(100))
+    history.edit(add_marker(history.project, 50, name="bell"), "Mark")
+    history.undo()
+    assert history.project.source.markers == ()
+    history.redo()
+    assert [m.name for m in history.project.source.markers] == ["bell"]
