@@ -12,7 +12,8 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QWidget
 
-from offcut.app.finder import Finder, ShortcutSheet
+from offcut.app.finder import Finder
+from offcut.app.keys import KeySheet
 from offcut.app.main import settle
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
@@ -58,7 +59,7 @@ def main() -> None:
         hands.place()
         session.select(None)
         hands.next_doubtful()
-        window.say("")
+        window.session.said.emit("")
         settle(window)
         take(window, "seams-day")
         window.set_theme("night")
@@ -79,7 +80,7 @@ def main() -> None:
         finder.close()
         window.open_sheet()
         settle(window)
-        take(window.findChildren(ShortcutSheet)[-1], "keys")
+        take(window.findChildren(KeySheet)[-1], "keys")
         session.history.mark_saved()
         window.close()
     del app

@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
-from offcut.app.finder import Finder, ShortcutSheet
+from offcut.app.finder import Finder
+from offcut.app.keys import KeySheet
 from offcut.app.main import settle
 from offcut.app.theme import DAY, NIGHT
 from offcut.app.window import Window
@@ -49,7 +50,7 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     assert frames(w) == [75, 102, 120]
     press(w, Qt.Key.Key_Z, CTRL)
     assert frames(w) == [75, 101, 120]
-    assert "Undone: Roll the seam" in w._told.text()
+    assert "Undone: Roll the seam" in w.status.told.text()
     press(w, Qt.Key.Key_Y, CTRL)
     assert frames(w) == [75, 102, 120]
     s.go_to(80)
@@ -60,7 +61,7 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
 
     edl = tmp_path / "film.edl"
     w.write_list("EDL", edl)
-    assert w._told.text() == "4 events written to film.edl"
+    assert w.status.told.text() == "4 events written to film.edl"
     clips = list(otio.adapters.read_from_file(str(edl), rate=25).find_clips())
     assert [c.source_range.start_time.to_frames() for c in clips] == [
         90000 + f for f in (0, 75, 102, 120)
@@ -83,7 +84,7 @@ def test_keeping_goes_on_down_the_list_until_all_is_judged(opened: Window) -> No
         press(w, Qt.Key.Key_Return)
     assert {x.standing for x in s.doubts} == {Standing.KEPT}
     press(w, Qt.Key.Key_D)
-    assert w._told.text() == "Every seam is judged"
+    assert w.status.told.text() == "Every seam is judged"
 
 
 def test_the_list_shows_the_seams_and_a_click_parks_on_one(opened: Window, qtbot: QtBot) -> None:
@@ -152,14 +153,14 @@ def test_sensitivity_is_one_edit_and_moves_no_judgement(opened: Window) -> None:
 def test_typing_a_timecode_moves_the_playhead(opened: Window) -> None:
     for key in (Qt.Key.Key_1, Qt.Key.Key_0, Qt.Key.Key_3):
         QTest.keyClick(opened.focusWidget() or opened, key)
-    QTest.keyClick(opened.place, Qt.Key.Key_Return)
+    QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
     assert opened.session.playhead == 103
     opened.type_place("01:00:02:00")
-    QTest.keyClick(opened.place, Qt.Key.Key_Return)
+    QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
     assert opened.session.playhead == 50
     opened.type_place("09:00:00:00")
-    QTest.keyClick(opened.place, Qt.Key.Key_Return)
-    assert "outside the film" in opened._told.text()
+    QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
+    assert "outside the film" in opened.status.told.text()
 
 
 def test_play_across_a_seam_loops_and_stops_on_it(opened: Window, qtbot: QtBot) -> None:
@@ -202,7 +203,7 @@ def test_a_broken_film_says_so_and_loses_nothing(
     broken.write_bytes(b"nothing")
     before = opened.session.project
     opened.open_path(broken)
-    qtbot.waitUntil(lambda: "broken.mp4" in opened._told.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "broken.mp4" in opened.status.told.text(), timeout=10_000)
     assert opened.session.project == before
 
 
@@ -235,7 +236,7 @@ def test_every_action_has_words_and_no_two_share_a_key(opened: Window) -> None:
     assert len(keys) == len(set(keys))
     assert all(c.words for c in opened.commands)
     opened.open_sheet()
-    assert opened.findChildren(ShortcutSheet)
+    assert opened.findChildren(KeySheet)
 
 
 def test_both_themes_are_neutral_and_readable(opened: Window) -> None:

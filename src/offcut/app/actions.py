@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QWidget
 
 
 @dataclass(frozen=True)
 class Command:
-    """One thing a person can do: a stable id, its words, its keys, its group, what it does."""
+    """One thing a person can do: a stable id, its words, its keys, its group, what it does.
+
+    ``keys`` are the ones it comes with; a person may change them. ``when`` tells whether it
+    makes sense now, and is asked only where there is a film if ``needs_film``.
+    """
 
     id: str
     words: str
@@ -19,22 +24,87 @@ class Command:
     group: str
     run: Callable[[], object]
     needs_film: bool = True
+    when: Callable[[], bool] | None = None
 
 
-def actions_from(commands: list[Command], owner: QWidget) -> dict[str, QAction]:
-    """Make a Qt action of every command and give it to the window."""
-    made: dict[str, QAction] = {}
-    for command in commands:
-        action = QAction(command.words, owner)
-        action.setShortcuts([QKeySequence(k) for k in command.keys])
-        keys = shown_keys(command)
-        action.setToolTip(f"{command.words}  ({keys})" if keys else command.words)
-        action.triggered.connect(lambda _on=False, run=command.run: run())
-        owner.addAction(action)
-        made[command.id] = action
-    return made
+class Actions(QObject):
+    """The commands as Qt actions, with the keys a person chose.
+
+    Attributes: ``commands`` in the order of the table; ``by_id`` their actions.
+    """
+
+    keys_changed = Signal()
+
+    def __init__(self, commands: list[Command], owner: QWidget, settings: QSettings) -> None:
+        super().__init__(owner)
+        self.commands = commands
+        self.by_id: dict[str, QAction] = {}
+        self._settings = settings
+        self._typing = False
+        for command in commands:
+            action = QAction(command.words, owner)
+            action.triggered.connect(lambda _on=False, run=command.run: run())
+            owner.addAction(action)
+            self.by_id[command.id] = action
+        self._give_keys()
+
+    def keys_of(self, command: Command) -> tuple[str, ...]:
+        """Return the keys in force."""
+        if not self._settings.contains(f"keys/{command.id}"):
+            return command.keys
+        kept = str(self._settings.value(f"keys/{command.id}") or "")
+        return tuple(k for k in kept.split("\t") if k)
+
+    def shown_keys(self, command: Command) -> str:
+        """Return a command's keys as a person reads them, each once."""
+        return shown(self.keys_of(command))
+
+    def holder_of(self, key: str) -> Command | None:
+        """Return the command that has a key now."""
+        return next((c for c in self.commands if key in self.keys_of(c)), None)
+
+    def set_keys(self, command: Command, keys: Iterable[str]) -> None:
+        """Give a command other keys and remember it; who had one of them loses it."""
+        wanted = tuple(dict.fromkeys(keys))
+        for other in self.commands:
+            if other is not command and set(self.keys_of(other)) & set(wanted):
+                self._keep(other, tuple(k for k in self.keys_of(other) if k not in wanted))
+        self._keep(command, wanted)
+        self._give_keys()
+        self.keys_changed.emit()
+
+    def reset_keys(self) -> None:
+        """Give every command the keys it came with."""
+        self._settings.remove("keys")
+        self._give_keys()
+        self.keys_changed.emit()
+
+    def _keep(self, command: Command, keys: tuple[str, ...]) -> None:
+        if keys == command.keys:
+            self._settings.remove(f"keys/{command.id}")
+        else:
+            self._settings.setValue(f"keys/{command.id}", "\t".join(keys))
+
+    def set_typing(self, typing: bool) -> None:
+        """Leave bare keys to a text field while it has the focus."""
+        if typing != self._typing:
+            self._typing = typing
+            self._give_keys()
+
+    def _give_keys(self) -> None:
+        for command in self.commands:
+            keys = self.keys_of(command)
+            if self._typing:
+                keys = tuple(k for k in keys if "Ctrl" in k or "Alt" in k or k in _ALWAYS)
+            action = self.by_id[command.id]
+            action.setShortcuts([QKeySequence(k) for k in keys])
+            told = self.shown_keys(command)
+            action.setToolTip(f"{command.words}  ({told})" if told else command.words)
 
 
-def shown_keys(command: Command) -> str:
-    """Return a command's keys as a person reads them, each once."""
-    return "  ".join(dict.fromkeys(k.replace("Return", "Enter") for k in command.keys))
+_ALWAYS = ("F1", "F11", "Esc")
+
+
+def shown(keys: Iterable[str]) -> str:
+    """Return keys as a person reads them, each once."""
+    return "  ".join(dict.fromkeys(k.replace("Return", "Enter") for k in keys))

@@ -1,14 +1,14 @@
-"""The command finder (Ctrl+K) and the shortcut sheet (F1), both read off the table of actions."""
+"""The command finder: type a few letters of what is to be done."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from offcut.app.actions import Command, shown_keys
+from offcut.app.actions import Actions, Command
 from offcut.app.theme import theme
 from offcut.app.theme.parts import label
 
@@ -33,9 +33,11 @@ def matching(commands: list[Command], typed: str) -> list[Command]:
 class Finder(QDialog):
     """Type a few letters, Enter does it."""
 
-    def __init__(self, commands: list[Command], allowed: Any, parent: QWidget) -> None:
+    def __init__(
+        self, actions: Actions, allowed: Callable[[Command], bool], parent: QWidget
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self._commands = commands
+        self._actions = actions
         self._allowed = allowed
         self.setFixedSize(520, 380)
         self.field = QLineEdit()
@@ -59,7 +61,7 @@ class Finder(QDialog):
 
     def _fill(self, typed: str) -> None:
         self.list.clear()
-        for command in matching(self._commands, typed):
+        for command in matching(self._actions.commands, typed):
             if not self._allowed(command):
                 continue
             item = QListWidgetItem()
@@ -71,7 +73,7 @@ class Finder(QDialog):
             line.setContentsMargins(8, 4, 8, 4)
             line.addWidget(QLabel(command.words))
             line.addStretch()
-            line.addWidget(label(shown_keys(command), "monofaint"))
+            line.addWidget(label(self._actions.shown_keys(command), "monofaint"))
             item.setSizeHint(row.sizeHint())
             self.list.addItem(item)
             self.list.setItemWidget(item, row)
@@ -91,34 +93,3 @@ class Finder(QDialog):
                 self.list.setCurrentRow(max(0, min(self.list.count() - 1, row)))
                 return True
         return super().eventFilter(watched, event)
-
-
-class ShortcutSheet(QDialog):
-    """All keys on one page, group by group."""
-
-    def __init__(self, commands: list[Command], parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keys")
-        grid = QGridLayout(self)
-        grid.setContentsMargins(26, 20, 26, 22)
-        grid.setHorizontalSpacing(16)
-        groups: dict[str, list[Command]] = {}
-        for command in commands:
-            if command.keys:
-                groups.setdefault(command.group, []).append(command)
-        columns = 3
-        tall = [0] * columns
-        for name, members in groups.items():
-            column = tall.index(min(tall))
-            grid.addWidget(label(name, "head"), tall[column], 2 * column, 1, 2)
-            for i, command in enumerate(members, start=1):
-                keys = shown_keys(command)
-                grid.addWidget(
-                    label(keys, "mono"),
-                    tall[column] + i,
-                    2 * column,
-                    Qt.AlignmentFlag.AlignTop,
-                )
-                grid.addWidget(QLabel(command.words), tall[column] + i, 2 * column + 1)
-            tall[column] += len(members) + 2
-            grid.setRowMinimumHeight(tall[column] - 1, 14)

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from bisect import bisect_left
+from collections.abc import Callable, Iterable
+from itertools import takewhile
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from offcut.app.jobs import Job, Jobs
 from offcut.core.detect.find import Finding
+from offcut.core.detect.judge import AROUND, best_seam
 from offcut.core.errors import OffcutError
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.history import History
+from offcut.core.model.mending import suggested_limit, take_one
 from offcut.core.model.project import Project, Seam, Source
-from offcut.core.model.shots import Shot, doubt_order, shot_at, shots_of
+from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
 from offcut.core.model.verbs import (
     name_project,
     project_with_media,
@@ -32,13 +36,19 @@ class Session(QObject):
 
     Attributes: ``history`` the project and its undo; ``film`` the opened source, None while
     there is none; ``file`` where the project is saved; ``playhead`` a frame of the source;
-    ``selected`` ids of the selected seams; ``trace`` change per frame, as far as measured.
+    ``selected`` ids of the selected seams, the one parked on first; ``counted_ids`` of those that
+    count; ``mark_in`` and ``mark_out``
+    the ends of the marked range, None where not set; ``trace`` change per frame, as far as
+    measured; ``dragging`` tells (frame, start, end) of a seam while it is dragged, None at the end;
+    ``sliver_limit`` frames under which a shot is a sliver, 0 for the film's own.
     """
 
     changed = Signal()
     film_changed = Signal()
     moved = Signal(int)
     selection_changed = Signal()
+    marked_changed = Signal()
+    dragging = Signal(object)
     said = Signal(str)
     failed = Signal(str)
 
@@ -50,11 +60,21 @@ class Session(QObject):
         self.file: Path | None = None
         self.playhead = 0
         self.selected: tuple[int, ...] = ()
+        self.mark_in: int | None = None
+        self.mark_out: int | None = None
+        self.sliver_limit = 0
         self.trace: NDArray[np.float32] = np.zeros(0, np.float32)
         self.trace_start = 0
         self.finding: Job | None = None
         self._shots: tuple[Shot, ...] = ()
         self._doubts: tuple[Seam, ...] = ()
+        self.counted_ids: frozenset[int] = frozenset()
+        self._later: Finding | None = None
+        self._later_keep = False
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(250)
+        self._soon.timeout.connect(self._take_later)
 
     # what there is
 
@@ -86,9 +106,33 @@ class Session(QObject):
         return timecode_from_frame(media.start + frame, media.rate, media.drop)
 
     @property
-    def sliver_frames(self) -> int:
-        """The limit under which a shot is a sliver: one second."""
+    def second(self) -> int:
+        """Frames in a second of timecode."""
         return base_of(self.source.media.rate) if self.source else 25
+
+    @property
+    def sliver_frames(self) -> int:
+        """The limit under which a shot is a sliver, in frames: what was set, or suggested."""
+        if self.sliver_limit or self.source is None:
+            return self.sliver_limit or self.second
+        return suggested_limit(self.source, self.second)
+
+    @property
+    def marked(self) -> tuple[int, int] | None:
+        """The marked range [in, out), None when nothing is marked; an end not set is the film's."""
+        source = self.source
+        if source is None or (self.mark_in is None and self.mark_out is None):
+            return None
+        first = source.start if self.mark_in is None else self.mark_in
+        last = source.end if self.mark_out is None else self.mark_out
+        return (first, last) if first < last else None
+
+    def mark(self, first: int | None, last: int | None) -> None:
+        """Set the ends of the marked range; an end that the other one passes is taken away."""
+        if first is not None and last is not None and first >= last:
+            first, last = (first, None) if first != self.mark_in else (None, last)
+        self.mark_in, self.mark_out = first, last
+        self.marked_changed.emit()
 
     def shot_here(self) -> Shot | None:
         """Return the shot under the playhead."""
@@ -98,9 +142,22 @@ class Session(QObject):
         """Return the seam the playhead is parked on: the selected one, or one at its frame."""
         if self.source is None:
             return None
-        at = [s for s in self.source.seams if s.frame == self.playhead]
+        seams = self.source.seams
+        first = bisect_left(seams, self.playhead, key=lambda s: s.frame)
+        at = list(takewhile(lambda s: s.frame == self.playhead, seams[first : first + 8]))
         chosen = [s for s in at if s.id in self.selected]
         return next(iter(chosen or at), None)
+
+    def next_stops(self) -> list[Seam]:
+        """Return the seams a person is likely to go to next: before, after, the next doubtful."""
+        counted = counted_seams(self.source) if self.source else ()
+        at = bisect_left(counted, self.playhead, key=lambda s: s.frame)
+        here = at < len(counted) and counted[at].frame == self.playhead
+        stops = [*counted[at + here : at + here + 2], *counted[max(0, at - 1) : at]]
+        open_ones = [s for s in self.doubts if not s.judged]
+        parked = self.selected[0] if self.selected else None
+        place = next((i for i, s in enumerate(open_ones) if s.id == parked), -1)
+        return [*open_ones[place + 1 : place + 3], *stops]
 
     # edits
 
@@ -143,6 +200,8 @@ class Session(QObject):
         source = self.source
         self._shots = shots_of(source) if source else ()
         self._doubts = doubt_order(source) if source else ()
+        counted = counted_seams(source) if source else ()
+        self.counted_ids = frozenset(s.id for s in counted)
         self.changed.emit()
 
     # the playhead
@@ -180,6 +239,17 @@ class Session(QObject):
         if seam_id is not None and self.source is not None:
             self.go_to(seam_by_id(self.source, seam_id).frame)
         self.selection_changed.emit()
+
+    def select_many(self, seam_ids: Iterable[int]) -> None:
+        """Select several seams at once; the playhead stays where it is."""
+        self.selected = tuple(dict.fromkeys(seam_ids))
+        self.selection_changed.emit()
+
+    @property
+    def selected_seams(self) -> tuple[Seam, ...]:
+        """The selected seams that there are, in the film's order."""
+        chosen = set(self.selected)
+        return tuple(s for s in self.source.seams if s.id in chosen) if self.source else ()
 
     # films and projects
 
@@ -248,6 +318,8 @@ class Session(QObject):
         self.history.mark_saved()
         self.film, self.file = film, file
         self.playhead, self.selected = 0, ()
+        self.mark_in = self.mark_out = None
+        self._later = None
         self.trace = np.zeros(0, np.float32)
         self.film_changed.emit()
         self._refresh()
@@ -296,7 +368,7 @@ class Session(QObject):
 
         job = self.jobs.start("Finding seams", work)
         self.finding = job
-        job.partial.connect(lambda found: self._take(job, found, keep))
+        job.partial.connect(lambda found: self._take_soon(job, found, keep))
         job.done.connect(lambda found: self._found(job, found, keep))
         job.failed.connect(lambda words: None if job.stop.is_set() else self.failed.emit(words))
         job.ended.connect(lambda: self._find_ended(job))
@@ -304,6 +376,24 @@ class Session(QObject):
     def _find_ended(self, job: Job) -> None:
         if self.finding is job:
             self.finding = None
+
+    def _take_soon(self, job: Job, found: Finding, keep: bool) -> None:
+        """Show what was found so far, four times a second at most."""
+        if self.finding is not job:
+            return
+        first = self._later is None and not self._soon.isActive()
+        self._later = found
+        self._later_keep = keep
+        if first:
+            self._take_later()
+        elif not self._soon.isActive():
+            self._soon.start()
+
+    def _take_later(self) -> None:
+        found, self._later = self._later, None
+        if found is not None and self.finding is not None:
+            self._take(self.finding, found, self._later_keep)
+            self._soon.start()
 
     def _take(self, job: Job, found: Finding, keep: bool) -> None:
         if self.finding is not job:
@@ -318,6 +408,7 @@ class Session(QObject):
         self._refresh()
 
     def _found(self, job: Job, found: Finding, keep: bool) -> None:
+        self._later = None
         self._take(job, found, keep)
         if keep or self.finding is not job:
             return
@@ -328,3 +419,31 @@ class Session(QObject):
         if held:
             words += f"; {held} damaged pictures could not be read"
         self.said.emit(words)
+
+    # looking for one
+
+    def find_one(self, start: int, end: int) -> None:
+        """Look for one seam in frames [start, end), more readily than usual, and keep it."""
+        film = self.film
+        if film is None:
+            return
+
+        def work(job: Job) -> Seam | None:
+            low, high = max(0, start - AROUND), min(film.media.frames, end + AROUND)
+            found = find_seams(film, low, high, stop=job.stop, progress=job.tell)
+            return best_seam(found.signals, start, end) if found.complete else None
+
+        job = self.jobs.start("Looking for one seam", work)
+        job.done.connect(lambda seam: self._one_found(seam, start, end))
+        job.failed.connect(self.failed)
+
+    def _one_found(self, seam: Seam | None, start: int, end: int) -> None:
+        if seam is None:
+            where = f"{self.words_of(start)} and {self.words_of(end)}"
+            self.said.emit(f"Nothing changes between {where}: place a seam by hand with +")
+            return
+        words = f"Find a {seam.kind.value} at {self.words_of(seam.frame)}"
+        self.edit(lambda p: take_one(p, seam), words, seam.frame)
+        self.go_to(seam.frame)
+        here = self.seam_here()
+        self.select(here.id if here else None)

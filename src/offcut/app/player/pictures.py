@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterable
 
+import av
 from av.video.reformatter import VideoReformatter
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
@@ -21,10 +22,10 @@ Key = tuple[int, int, int]
 class Pictures(QObject):
     """Gives the pictures of one film at the sizes asked for.
 
-    Several askers (the ribbon, the list, the strip ...) each say what they want now, which
-    replaces what they wanted before. `picture` answers at once from memory or with None;
-    ``arrived`` tells when more are there. Memory is bounded by ``limit`` bytes. ``small`` ones are
-    decoded without the loop filter, which cannot be seen at their size.
+    Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
+    first, which replaces what they wanted before. `picture` answers at once from memory or with
+    None; ``arrived`` tells when more are there. Memory is bounded by ``limit`` bytes. ``small``
+    ones are decoded without the loop filter, which cannot be seen at their size.
     """
 
     arrived = Signal()
@@ -36,7 +37,7 @@ class Pictures(QObject):
         self._held: OrderedDict[Key, QImage] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Condition()
-        self._wanted: OrderedDict[str, list[Key]] = OrderedDict()
+        self._wanted: OrderedDict[str, OrderedDict[Key, None]] = OrderedDict()
         self._worker: _Worker | None = None
         self._threads = threads
 
@@ -51,6 +52,17 @@ class Pictures(QObject):
             self._worker = _Worker(self, film, self._threads, self._small)
             self._worker.start()
 
+    def set_limit(self, limit: int) -> None:
+        """Hold so many bytes of pictures at most."""
+        with self._lock:
+            self._limit = limit
+            self._let_go()
+
+    @property
+    def held_bytes(self) -> int:
+        """Bytes of pictures held now."""
+        return self._bytes
+
     def close(self) -> None:
         """Stop the thread."""
         if self._worker is not None:
@@ -61,15 +73,16 @@ class Pictures(QObject):
         """Say what an asker wants to see now, most wanted first."""
         with self._lock:
             keys = [(f, width, height) for f in frames]
-            self._wanted[asker] = [k for k in keys if k not in self._held]
+            self._wanted[asker] = OrderedDict.fromkeys(k for k in keys if k not in self._held)
             self._lock.notify_all()
 
     def picture(self, frame: int, width: int, height: int) -> QImage | None:
         """Return a picture if it is there."""
         key = (frame, width, height)
-        image = self._held.get(key)
-        if image is not None:
-            self._held.move_to_end(key)
+        with self._lock:
+            image = self._held.get(key)
+            if image is not None:
+                self._held.move_to_end(key)
         return image
 
     @property
@@ -81,43 +94,67 @@ class Pictures(QObject):
     # for the worker
 
     def take_wanted(self, near: int, leaving: threading.Event) -> Key | None:
-        """Wait for something wanted and return the best of it: what lies just ahead."""
+        """Wait for something wanted and return the best of it: the first, or what leads to it.
+
+        When the first one wanted lies just ahead of where the decoder stands, the earliest wanted
+        one on the way is taken, so that nothing is decoded twice.
+        """
         with self._lock:
             while not leaving.is_set():
                 for keys in self._wanted.values():
                     if keys:
-                        ahead = [k for k in keys if 0 <= k[0] - near < 30]
-                        return min(ahead) if ahead else keys[0]
+                        first = next(iter(keys))
+                        if 0 <= first[0] - near < 30:
+                            return min(k for k in keys if k[0] >= near)
+                        return first
                 self._lock.wait(0.5)
         return None
+
+    def sizes_wanted(self, frame: int) -> list[Key]:
+        """Return in which sizes a frame that is at hand is wanted."""
+        with self._lock:
+            return [k for keys in self._wanted.values() for k in keys if k[0] == frame]
+
+    def still_wanted(self, key: Key) -> bool:
+        """Tell whether anyone still wants a picture."""
+        with self._lock:
+            return any(key in keys for keys in self._wanted.values())
 
     def wake(self) -> None:
         """Wake the worker."""
         with self._lock:
             self._lock.notify_all()
 
-    def put(self, key: Key, image: QImage | None) -> None:
+    def put(self, key: Key, image: QImage) -> None:
         """Take a picture in and let the oldest go."""
         with self._lock:
             for keys in self._wanted.values():
-                if key in keys:
-                    keys.remove(key)
-            if image is not None:
-                self._held[key] = image
-                self._bytes += image.sizeInBytes()
-                while self._bytes > self._limit and len(self._held) > 8:
-                    self._bytes -= self._held.popitem(last=False)[1].sizeInBytes()
+                keys.pop(key, None)
+            old = self._held.pop(key, None)
+            self._held[key] = image
+            self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old else 0)
+            self._let_go()
         self.arrived.emit()
+
+    def _let_go(self) -> None:
+        while self._bytes > self._limit and len(self._held) > 4:
+            self._bytes -= self._held.popitem(last=False)[1].sizeInBytes()
+
+
+class _NoLongerWanted(Exception):  # noqa: N818
+    """The picture being decoded is not wanted any more."""
 
 
 class _Worker(QThread):
     def __init__(self, pictures: Pictures, film: OpenedFilm, threads: int, small: bool) -> None:
         super().__init__()
-        self._small = small
         self._pictures = pictures
         self._film = film
         self._threads = threads
+        self._options = {"skip_loop_filter": "all"} if small else None
         self._leaving = threading.Event()
+        self._reformatter = VideoReformatter()
+        self._target: Key = (0, 0, 0)
 
     def leave(self) -> None:
         """Stop and wait."""
@@ -127,20 +164,37 @@ class _Worker(QThread):
 
     def run(self) -> None:
         near = 0
-        reformatter = VideoReformatter()
-        with FrameReader(self._film.media.path, self._film.index, threads=self._threads) as reader:
+        path, index = self._film.media.path, self._film.index
+        with FrameReader(path, index, threads=self._threads, options=self._options) as reader:
             while not self._leaving.is_set():
                 key = self._pictures.take_wanted(near, self._leaving)
                 if key is None:
                     return
                 frame, width, height = key
                 near = frame
+                self._target = key
                 try:
-                    rgb = rgb_of(reader.frame(frame), width, height, reformatter)
-                    image = QImage(
-                        rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888
-                    ).copy()
+                    picture = reader.frame(frame, self._passed)
+                    self._give(key, picture)
+                    self._spread(frame, picture)
+                except _NoLongerWanted:
+                    continue
                 except (OffcutError, ValueError):
                     image = QImage(width, height, QImage.Format.Format_RGB888)
                     image.fill(0x2C2C2C)
-                self._pictures.put(key, image)
+                    self._pictures.put(key, image)
+
+    def _passed(self, frame: int, picture: av.VideoFrame) -> None:
+        self._spread(frame, picture)
+        if self._leaving.is_set() or not self._pictures.still_wanted(self._target):
+            raise _NoLongerWanted
+
+    def _spread(self, frame: int, picture: av.VideoFrame) -> None:
+        for key in self._pictures.sizes_wanted(frame):
+            self._give(key, picture)
+
+    def _give(self, key: Key, picture: av.VideoFrame) -> None:
+        _, width, height = key
+        rgb = rgb_of(picture, width, height, self._reformatter)
+        image = QImage(rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888)
+        self._pictures.put(key, image.copy())

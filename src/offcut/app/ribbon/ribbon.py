@@ -7,12 +7,14 @@ from bisect import bisect_left
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
+    QBrush,
     QColor,
     QHelpEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QResizeEvent,
     QWheelEvent,
@@ -25,6 +27,7 @@ from offcut.app.ribbon.stretch import Stretch
 from offcut.app.session import Session
 from offcut.app.theme import (
     SMALL,
+    WAX,
     WELL,
     WELL_DEEP,
     WELL_FAINT,
@@ -36,10 +39,11 @@ from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Seam
 from offcut.core.model.shots import Shot, counted_seams
+from offcut.core.model.verbs import roll_limits, roll_seam_to
 
 SIDE = 16
 OVERVIEW = QRectF(SIDE, 8, 0, 12)
-RULER_TOP, RULER_HIGH = 26, 18
+RULER_TOP, RULER_HIGH = 37, 18
 ROW_HIGH, ROW_GAP = 42, 3
 ROW_A = RULER_TOP + RULER_HIGH + 2
 ROW_B = ROW_A + ROW_HIGH + ROW_GAP
@@ -48,8 +52,19 @@ TRACE_HIGH = 26
 HIGH = TRACE_TOP + TRACE_HIGH + 6
 
 
+PEG = 25
+
+
+def _frame(seam: Seam) -> int:
+    return seam.frame
+
+
 class Ribbon(QWidget):
-    """Click seeks, drag moves the film, drag on the ruler or trace jogs, the wheel zooms."""
+    """Click seeks, drag moves the film, drag on the ruler or trace jogs, the wheel zooms.
+
+    A seam is rolled by dragging it. Zones lie as bands under the trace, markers as pegs on the
+    ruler, the marked range as a bar over the rolls.
+    """
 
     def __init__(self, session: Session, pictures: Pictures) -> None:
         super().__init__()
@@ -60,7 +75,9 @@ class Ribbon(QWidget):
         self._press = QPointF()
         self._last = QPointF()
         self._counted: tuple[Seam, ...] = ()
-        self._counted_ids: set[int] = set()
+        self._overview = QPixmap()
+        self._held: Seam | None = None
+        self._held_at = 0
         self.setFixedHeight(HIGH)
         self.setMinimumWidth(400)
         self.setMouseTracking(True)
@@ -70,6 +87,7 @@ class Ribbon(QWidget):
         session.film_changed.connect(self._whole)
         session.moved.connect(self._follow)
         session.selection_changed.connect(self.update)
+        session.marked_changed.connect(self.update)
         pictures.arrived.connect(self.update)
 
     @property
@@ -94,7 +112,7 @@ class Ribbon(QWidget):
     def _recount(self) -> None:
         source = self._session.source
         self._counted = counted_seams(source) if source else ()
-        self._counted_ids = {s.id for s in self._counted}
+        self._draw_overview()
         self._want()
         self.update()
 
@@ -153,7 +171,7 @@ class Ribbon(QWidget):
         first, last = float(shot.start), float(shot.end)
         if shot.opened_by is not None and shot.opened_by.gradual:
             first = min(first, shot.opened_by.start)
-        place = bisect_left([s.frame for s in self._counted], shot.end)
+        place = bisect_left(self._counted, shot.end, key=_frame)
         if place < len(self._counted) and self._counted[place].frame == shot.end:
             closer = self._counted[place]
             if closer.gradual:
@@ -164,8 +182,8 @@ class Ribbon(QWidget):
         shots = self._session.shots
         if not shots:
             return []
-        first = max(0, bisect_left([s.end for s in shots], self._stretch.left) - 1)
-        last = bisect_left([s.start for s in shots], self._stretch.right) + 1
+        first = max(0, bisect_left(shots, self._stretch.left, key=lambda s: s.end) - 1)
+        last = bisect_left(shots, self._stretch.right, key=lambda s: s.start) + 1
         return list(shots[first:last])
 
     def _want(self) -> None:
@@ -197,20 +215,36 @@ class Ribbon(QWidget):
         self._paint_trace(painter)
         self._paint_rolls(painter)
         self._paint_range(painter)
+        self._paint_zones(painter)
         self._paint_marks(painter)
+        self._paint_marked(painter)
+        self._paint_markers(painter)
         self._paint_playhead(painter)
 
     def _overview_x(self, frame: float) -> float:
         return SIDE + frame / max(1, self._stretch.whole) * self._room()
 
-    def _paint_overview(self, painter: QPainter) -> None:
-        top, high = OVERVIEW.top(), OVERVIEW.height()
-        painter.fillRect(QRectF(SIDE, top, self._room(), high), WELL_DEEP)
+    def _draw_overview(self) -> None:
+        """Draw the map of the whole once; it changes only with the shots and the width."""
+        scale = self.devicePixelRatioF()
+        high = OVERVIEW.height()
+        self._overview = QPixmap(int(self.width() * scale), int(high * scale))
+        self._overview.setDevicePixelRatio(scale)
+        self._overview.fill(WELL)
+        painter = QPainter(self._overview)
+        painter.fillRect(QRectF(SIDE, 0, self._room(), high), WELL_DEEP)
+        half, grey = high / 2, QColor("#6E6E6E")
         for shot in self._session.shots:
             x, end = self._overview_x(shot.start), self._overview_x(shot.end)
-            half = high / 2
-            y = top if shot.number % 2 else top + half
-            painter.fillRect(QRectF(x, y, max(0.6, end - x - 0.4), half - 0.5), QColor("#6E6E6E"))
+            y = 0.0 if shot.number % 2 else half
+            painter.fillRect(QRectF(x, y, max(0.6, end - x - 0.4), half - 0.5), grey)
+        painter.end()
+
+    def _paint_overview(self, painter: QPainter) -> None:
+        top, high = OVERVIEW.top(), OVERVIEW.height()
+        if self._overview.width() != self.width() * self.devicePixelRatioF():
+            self._draw_overview()
+        painter.drawPixmap(QPointF(0, top), self._overview)
         left, right = self._overview_x(self._stretch.left), self._overview_x(self._stretch.right)
         if self._stretch.right - self._stretch.left < self._stretch.whole:
             painter.setPen(QPen(WELL_TEXT, 1))
@@ -281,19 +315,92 @@ class Ribbon(QWidget):
         if right < self._room():
             painter.fillRect(QRectF(SIDE + right, ROW_A, self._room() - right, HIGH - ROW_A), veil)
 
+    def _across(self, start: float, end: float) -> tuple[float, float]:
+        """Return where a stretch lies on the widget, cut to what is shown."""
+        x = max(0.0, self._stretch.x_of(start))
+        last = min(self._room(), self._stretch.x_of(end))
+        return SIDE + x, max(0.0, last - x)
+
+    def _paint_zones(self, painter: QPainter) -> None:
+        source = self._session.source
+        assert source is not None
+        for zone in source.zones:
+            x, wide = self._across(zone.start, zone.end)
+            if not wide:
+                continue
+            place = QRectF(x, TRACE_TOP, wide, TRACE_HIGH + 1)
+            hushed = zone.sensitivity is None
+            pattern = Qt.BrushStyle.BDiagPattern if hushed else Qt.BrushStyle.NoBrush
+            painter.fillRect(place, QColor(20, 20, 20, 120 if hushed else 40))
+            painter.fillRect(place, QBrush(WELL_FAINT, pattern))
+            painter.setPen(QPen(WELL_TEXT, 1))
+            for edge in (place.left(), place.right()):
+                painter.drawLine(QPointF(edge, TRACE_TOP), QPointF(edge, HIGH - 4))
+            if wide > 30:
+                words = "hushed" if hushed else f"sensitivity {zone.sensitivity}"
+                painter.setFont(font(SMALL))
+                wanted = painter.fontMetrics().horizontalAdvance(words)
+                if wanted + 10 > wide:
+                    words = "" if hushed else str(zone.sensitivity)
+                    wanted = painter.fontMetrics().horizontalAdvance(words)
+                if words:
+                    ground = QRectF(x + 3, TRACE_TOP + 4, wanted + 8, 16)
+                    painter.fillRect(ground, WELL)
+                    painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_marked(self, painter: QPainter) -> None:
+        marked = self._session.marked
+        if marked is None:
+            return
+        x, wide = self._across(*marked)
+        painter.fillRect(QRectF(x, ROW_A - 2, wide, TRACE_TOP - ROW_A), QColor(255, 255, 255, 26))
+        painter.fillRect(QRectF(x, ROW_A - 5, wide, 3), WAX)
+        for frame in marked:
+            at = SIDE + self._stretch.x_of(frame)
+            painter.fillRect(QRectF(at - 1, ROW_A - 5, 2, 12), WAX)
+
+    def _paint_markers(self, painter: QPainter) -> None:
+        source = self._session.source
+        assert source is not None
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font(SMALL))
+        free = -1000.0
+        for marker in source.markers:
+            x = SIDE + self._stretch.x_of(marker.start)
+            last = SIDE + self._stretch.x_of(marker.end)
+            if last < 0 or x > self.width():
+                continue
+            painter.setPen(QPen(WELL_TEXT, 1.6))
+            painter.drawLine(QPointF(x, PEG + 4), QPointF(x, RULER_TOP + 1))
+            painter.drawLine(QPointF(x, ROW_A - 8), QPointF(x, ROW_A - 2))
+            if not marker.point:
+                painter.drawLine(QPointF(x, ROW_A - 2), QPointF(last, ROW_A - 2))
+            painter.setPen(QPen(WELL, 1))
+            painter.setBrush(WELL_TEXT)
+            painter.drawEllipse(QPointF(x, PEG + 3.5), 4, 4)
+            words = painter.fontMetrics().elidedText(marker.name, Qt.TextElideMode.ElideRight, 110)
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            if words and x > free and self._stretch.scale * source.media.frames > 600:
+                ground = QRectF(x + 6, PEG - 2, wide + 6, 14)
+                painter.fillRect(ground, WELL)
+                painter.setPen(WELL_TEXT)
+                painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, words)
+                free = x + wide + 20
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
     def _paint_marks(self, painter: QPainter) -> None:
         source = self._session.source
         assert source is not None
-        frames = [s.frame for s in source.seams]
-        low = bisect_left(frames, self._stretch.left - 80)
-        high = bisect_left(frames, self._stretch.right + 80)
+        low = bisect_left(source.seams, self._stretch.left - 80, key=_frame)
+        high = bisect_left(source.seams, self._stretch.right + 80, key=_frame)
         crowded = high - low > 1.2 * self._room() / 6
         for seam in source.seams[low:high]:
-            counted = seam.id in self._counted_ids
+            counted = seam.id in self._session.counted_ids
             if not counted and not seam.judged and (crowded or seam.score < 8):
                 continue
+            by = self._held_at - seam.frame if self._drag == "roll" and seam == self._held else 0
             x, first, last = (
-                SIDE + self._stretch.x_of(f) for f in (seam.frame, seam.start, seam.end)
+                SIDE + self._stretch.x_of(f + by) for f in (seam.frame, seam.start, seam.end)
             )
             if x < 0 or x > self.width():
                 continue
@@ -325,10 +432,12 @@ class Ribbon(QWidget):
             return None
         frame = self._stretch.left + (x - SIDE) / self._stretch.scale
         slack = 5 / self._stretch.scale
+        low = bisect_left(source.seams, frame - slack, key=_frame)
+        high = bisect_left(source.seams, frame + slack + 1, key=_frame)
         near = [
             s
-            for s in source.seams
-            if abs(s.frame - frame) <= slack and (s.id in self._counted_ids or s.score >= 8)
+            for s in source.seams[low:high]
+            if abs(s.frame - frame) <= slack and (s.id in self._session.counted_ids or s.score >= 8)
         ]
         return min(near, key=lambda s: abs(s.frame - frame), default=None)
 
@@ -343,19 +452,22 @@ class Ribbon(QWidget):
             self._drag = "jog"
         else:
             self._drag = "press"
+            self._held = self._seam_near(event.position().x())
         self._drag_to(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not self._drag:
             near = self._seam_near(event.position().x())
             rows = ROW_A <= event.position().y() < TRACE_TOP
-            shape = (
-                Qt.CursorShape.PointingHandCursor if near and rows else Qt.CursorShape.ArrowCursor
-            )
+            shape = Qt.CursorShape.SizeHorCursor if near and rows else Qt.CursorShape.ArrowCursor
             self.setCursor(shape)
             return
         if self._drag == "press" and (event.position() - self._press).manhattanLength() > 4:
-            self._drag = "pan"
+            if self._held is not None and self._held.id in self._session.counted_ids:
+                self._drag = "roll"
+                self._session.select(self._held.id)
+            else:
+                self._drag = "pan"
         self._drag_to(event.position())
 
     def _drag_to(self, place: QPointF) -> None:
@@ -368,14 +480,28 @@ class Ribbon(QWidget):
             self.show_stretch(moved.panned(0))
         elif self._drag == "jog":
             self._session.go_to(self._stretch.frame_of(place.x() - SIDE))
+        elif self._drag == "roll" and self._held is not None and self._session.source:
+            low, high = roll_limits(self._session.source, self._held.id)
+            frame = round(self._stretch.left + (place.x() - SIDE) / self._stretch.scale)
+            self._held_at = max(low, min(high, frame))
+            by = self._held_at - self._held.frame
+            self._session.dragging.emit((self._held_at, self._held.start + by, self._held.end + by))
+            self.update()
         elif self._drag == "pan":
             self.show_stretch(self._stretch.panned(place.x() - self._last.x()))
         self._last = place
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag = self._drag, ""
-        if drag == "press":
-            seam = self._seam_near(event.position().x())
+        held, self._held = self._held, None
+        if drag == "roll" and held is not None:
+            self._session.dragging.emit(None)
+            to = self._held_at
+            words = f"Roll the seam to {self._session.words_of(to)}"
+            self._session.edit(lambda p: roll_seam_to(p, held.id, to), words, held.frame)
+            self._session.select(held.id)
+        elif drag == "press":
+            seam = held
             if seam is not None:
                 self._session.select(seam.id)
             else:
@@ -403,7 +529,7 @@ class Ribbon(QWidget):
         if isinstance(event, QHelpEvent):
             seam = self._seam_near(event.pos().x())
             if seam is not None and event.pos().y() > RULER_TOP:
-                words = mark_words(seam, seam.id in self._counted_ids)
+                words = mark_words(seam, seam.id in self._session.counted_ids)
                 QToolTip.showText(
                     event.globalPos(), f"{self._session.words_of(seam.frame)}  {words}", self
                 )

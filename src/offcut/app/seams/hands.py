@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 from offcut.app.session import Session
-from offcut.core.model.project import Project, Seam, Standing
+from offcut.core.model.mending import (
+    USUAL_SPAN,
+    fold_shot,
+    one_cut_or_back,
+    set_kind,
+    set_span,
+)
+from offcut.core.model.project import Kind, Project, Seam, Standing
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.verbs import (
-    fold_shot,
     keep_seams,
     place_seam,
     reopen_seams,
@@ -28,10 +34,16 @@ class Hands:
         seam = self._s.seam_here()
         if seam is not None:
             return seam
-        if self._s.source is None or len(self._s.selected) != 1:
-            return None
-        chosen = self._s.selected[0]
-        return next((s for s in self._s.source.seams if s.id == chosen), None)
+        chosen = self._s.selected_seams
+        return chosen[0] if len(chosen) == 1 else None
+
+    def _targets(self) -> tuple[Seam, ...]:
+        """The selected seams when they are several, else the one parked on."""
+        chosen = self._s.selected_seams
+        if len(chosen) > 1:
+            return chosen
+        seam = self._target()
+        return (seam,) if seam is not None else ()
 
     def _listed(self) -> list[Seam]:
         """The seams that walking stops at: all counted ones, in the film's order."""
@@ -75,17 +87,30 @@ class Hands:
         self._judge(strike_seams, "Strike")
 
     def _judge(self, verb: Callable[[Project, Iterable[int]], Project], word: str) -> None:
-        seam = self._target()
-        if seam is None:
+        seams = self._targets()
+        if not seams:
             self._s.said.emit("Park on a seam first: up and down go from seam to seam")
             return
+        if len(seams) > 1:
+            self.judge_many(verb, word, seams)
+            return
+        seam = seams[0]
         followed = self._following(seam)
         words = f"{word} the seam at {self._s.words_of(seam.frame)}"
         self._s.edit(lambda p: verb(p, [seam.id]), words, seam.frame)
-        if followed is not None:
-            self._s.select(followed.id)
-        else:
-            self._s.select(seam.id)
+        self._s.select(followed.id if followed is not None else seam.id)
+
+    def judge_many(
+        self,
+        verb: Callable[[Project, Iterable[int]], Project],
+        word: str,
+        seams: Sequence[Seam],
+    ) -> None:
+        """Keep, strike or re-open several seams as one edit."""
+        ids = [s.id for s in seams]
+        words = f"{word} {_many(len(ids), 'seam')}"
+        if not ids or not self._s.edit(lambda p: verb(p, ids), words, seams[0].frame):
+            self._s.said.emit("Nothing to change")
 
     def _following(self, seam: Seam) -> Seam | None:
         """The open seam after this one in the list of doubts, or the first open one."""
@@ -95,11 +120,17 @@ class Hands:
         return next((s for s in rest if s.id != seam.id), None)
 
     def reopen(self) -> None:
-        """Take a decision back."""
-        seam = self._target()
-        if seam is not None and seam.standing is not Standing.OPEN:
-            words = f"Re-open the seam at {self._s.words_of(seam.frame)}"
-            self._s.edit(lambda p: reopen_seams(p, [seam.id]), words, seam.frame)
+        """Take decisions back."""
+        seams = [s for s in self._targets() if s.standing is not Standing.OPEN]
+        if len(seams) == 1:
+            words = f"Re-open the seam at {self._s.words_of(seams[0].frame)}"
+            self._s.edit(lambda p: reopen_seams(p, [seams[0].id]), words, seams[0].frame)
+        elif seams:
+            self.judge_many(reopen_seams, "Re-open", seams)
+
+    def select_all(self) -> None:
+        """Select every seam in the list."""
+        self._s.select_many(s.id for s in self._s.doubts)
 
     # mending
 
@@ -116,21 +147,70 @@ class Hands:
         else:
             self._s.said.emit("It cannot be rolled past its neighbour")
 
+    def move_edge(self, first: int, last: int) -> None:
+        """Move the first mixed and the first clean frame of a gradual seam by so many frames."""
+        seam = self._target()
+        if seam is None or seam.kind is Kind.CUT:
+            self._s.said.emit("Park on a dissolve, a fade or a wipe to change its span")
+            return
+        start, end = seam.start + first, seam.end + last
+        self.set_span(seam, start, end)
+
+    def set_span(self, seam: Seam, start: int, end: int) -> None:
+        """Give a gradual seam another span, and go along with its middle."""
+        words = f"Change the span of the {seam.kind.value} at {self._s.words_of(seam.frame)}"
+        if self._s.edit(lambda p: set_span(p, seam.id, start, end), words, seam.frame):
+            self._s.select(seam.id)
+
+    def one_cut(self) -> None:
+        """Make a gradual seam one cut at its middle, or such a cut what it was before."""
+        seam = self._target()
+        if seam is None:
+            self._s.said.emit("Park on a seam first")
+            return
+        back = seam.former.kind if seam.former else Kind.DISSOLVE
+        what = "one cut" if seam.kind is not Kind.CUT else f"a {back.value}"
+        words = f"Make the seam at {self._s.words_of(seam.frame)} {what}"
+        if self._s.edit(lambda p: one_cut_or_back(p, seam.id), words, seam.frame):
+            self._s.select(seam.id)
+
+    def set_kind(self, kind: Kind) -> None:
+        """Make the seams another kind."""
+        seams = self._targets()
+        ids = [s.id for s in seams]
+        what = "the seam" if len(ids) == 1 else _many(len(ids), "seam")
+        words = f"Make {what} a {kind.value}"
+        if ids and self._s.edit(lambda p: set_kind(p, ids, kind), words, seams[0].frame):
+            self._s.selection_changed.emit()
+
     def place(self) -> None:
         """Place a cut at the playhead and park on it."""
+        self._place(Kind.CUT, 0)
+
+    def place_gradual(self) -> None:
+        """Place a dissolve over the marked range, or half a second about the playhead."""
+        marked = self._s.marked
+        if marked is None:
+            self._place(Kind.DISSOLVE, USUAL_SPAN)
+            return
+        self._s.go_to((marked[0] + marked[1]) // 2)
+        self._place(Kind.DISSOLVE, marked[1] - marked[0])
+
+    def _place(self, kind: Kind, span: int) -> None:
         frame = self._s.playhead
-        words = f"Place a cut at {self._s.words_of(frame)}"
-        if self._s.edit(lambda p: place_seam(p, frame), words, frame):
+        words = f"Place a {kind.value} at {self._s.words_of(frame)}"
+        if self._s.edit(lambda p: place_seam(p, frame, kind=kind, span=span), words, frame):
             seam = self._s.seam_here()
             self._s.select(seam.id if seam else None)
 
-    def fold(self) -> None:
-        """Fold the shot under the playhead into the one before it."""
+    def fold(self, way: int = -1) -> None:
+        """Fold the shot under the playhead into the one before it, or after it."""
         shot = self._s.shot_here()
         if shot is None:
             return
         frame = self._s.playhead
-        self._s.edit(lambda p: fold_shot(p, frame), f"Fold {shot.title.lower()}", frame)
+        words = f"Fold {shot.title.lower()} into the shot {'after' if way > 0 else 'before'}"
+        self._s.edit(lambda p: fold_shot(p, frame, way), words, frame)
 
     def set_aside(self) -> None:
         """Set the shot under the playhead aside, or take it back."""
@@ -144,3 +224,7 @@ class Hands:
     def step(self, frames: int) -> None:
         """Step the playhead."""
         self._s.go_to(self._s.playhead + frames)
+
+
+def _many(count: int, thing: str) -> str:
+    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import (
     QAbstractListModel,
+    QItemSelection,
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
@@ -18,22 +20,26 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QListView,
+    QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from offcut.app.marks import draw_mark, mark_words
 from offcut.app.player.pictures import Pictures
+from offcut.app.seams.hands import Hands
 from offcut.app.session import Session
 from offcut.app.theme import SMALL, WELL, font, theme
 from offcut.app.theme.parts import label
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Certainty, Origin, Seam, Standing
-from offcut.core.model.shots import counted_seams
+from offcut.core.model.sorts import sorts_of
+from offcut.core.model.verbs import strike_seams
 
 ROW_HIGH = 74
 THUMB = (68, 40)
@@ -68,14 +74,20 @@ class SeamModel(QAbstractListModel):
         super().__init__()
         self._session = session
         self.seams: tuple[Seam, ...] = ()
-        self.counted: set[int] = set()
+        self.counted: frozenset[int] = frozenset()
+        self._rows: dict[int, int] = {}
         session.changed.connect(self._take)
 
     def _take(self) -> None:
-        source = self._session.source
+        seams = self._session.doubts
+        self.counted = self._session.counted_ids
+        if len(seams) == len(self.seams) and [s.id for s in seams] == [s.id for s in self.seams]:
+            self.seams = seams
+            self.dataChanged.emit(self.index(0), self.index(max(0, len(seams) - 1)))
+            return
         self.beginResetModel()
-        self.seams = self._session.doubts
-        self.counted = {s.id for s in counted_seams(source)} if source else set()
+        self.seams = seams
+        self._rows = {s.id: i for i, s in enumerate(seams)}
         self.endResetModel()
 
     def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
@@ -93,7 +105,7 @@ class SeamModel(QAbstractListModel):
 
     def row_of(self, seam_id: int) -> int:
         """Return the row of a seam, -1 when it is not listed."""
-        return next((i for i, s in enumerate(self.seams) if s.id == seam_id), -1)
+        return self._rows.get(seam_id, -1)
 
 
 class _Rows(QStyledItemDelegate):
@@ -177,22 +189,35 @@ class _Rows(QStyledItemDelegate):
 class SeamList(QWidget):
     """The list with its head: how many, how many still to judge."""
 
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    def __init__(self, session: Session, pictures: Pictures, hands: Hands) -> None:
         super().__init__()
         self.setObjectName("list")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
         self._pictures = pictures
+        self._hands = hands
+        self._following = False
         self._head = label("Seams", "head")
         self._order = label("most doubtful first", "faint")
         self._left = label("", "faint")
+        self.sort = QToolButton()
+        self.sort.setText("Of one sort ▾")
+        self.sort.setToolTip("Strike or select every seam of a certainty or with a reason")
+        self.sort.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.sorts = QMenu(self)
+        self.sorts.aboutToShow.connect(self._fill_sorts)
+        self.sort.setMenu(self.sorts)
         heads = QHBoxLayout()
-        heads.setContentsMargins(16, 12, 16, 4)
+        heads.setContentsMargins(16, 12, 16, 0)
         heads.setSpacing(9)
         heads.addWidget(self._head)
         heads.addWidget(self._order)
         heads.addStretch()
-        heads.addWidget(self._left)
+        below = QHBoxLayout()
+        below.setContentsMargins(16, 0, 8, 2)
+        below.addWidget(self._left)
+        below.addStretch()
+        below.addWidget(self.sort)
         self.model = SeamModel(session)
         self.view = QListView()
         self.view.setModel(self.model)
@@ -203,20 +228,55 @@ class SeamList(QWidget):
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setAccessibleName("Seams, most doubtful first")
         self.view.setMouseTracking(True)
-        self.view.clicked.connect(lambda index: self._pick(index.row()))
+        self.view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.view.selectionModel().selectionChanged.connect(self._selection_changed)
         self.view.verticalScrollBar().valueChanged.connect(self._want)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(heads)
+        box.addLayout(below)
         box.addWidget(self.view)
         session.changed.connect(self._recount)
         session.selection_changed.connect(self._show_selected)
         pictures.arrived.connect(self.view.viewport().update)
 
-    def _pick(self, row: int) -> None:
-        if 0 <= row < len(self.model.seams):
-            self._session.select(self.model.seams[row].id)
+    def _selection_changed(self) -> None:
+        """Take over what was selected in the list by hand."""
+        if self._following:
+            return
+        rows = [i.row() for i in self.view.selectionModel().selectedIndexes()]
+        ids = [self.model.seams[r].id for r in rows if 0 <= r < len(self.model.seams)]
+        current = self.view.currentIndex().row()
+        here = self.model.seams[current].id if 0 <= current < len(self.model.seams) else None
+        self._following = True
+        if len(ids) == 1:
+            self._session.select(ids[0])
+        elif ids:
+            ids.sort(key=lambda i: i != here)
+            self._session.select_many(ids)
+        self._following = False
+
+    def _fill_sorts(self) -> None:
+        self.sorts.clear()
+        sorts = sorts_of(self.model.seams)
+        self.sorts.addAction("Strike every open seam with").setEnabled(False)
+        for sort in sorts:
+            if sort.against:
+                words = f"{sort.words}: {len(sort.ids)}"
+                self.sorts.addAction(words).triggered.connect(partial(self._strike, sort.ids))
+        self.sorts.addSeparator()
+        self.sorts.addAction("Select every open seam that is or has").setEnabled(False)
+        for sort in sorts:
+            words = f"{sort.words}: {len(sort.ids)}"
+            self.sorts.addAction(words).triggered.connect(partial(self._select, sort.ids))
+
+    def _strike(self, ids: tuple[int, ...], _on: bool = False) -> None:
+        seams = [s for s in self.model.seams if s.id in set(ids)]
+        self._hands.judge_many(strike_seams, "Strike", seams)
+
+    def _select(self, ids: tuple[int, ...], _on: bool = False) -> None:
+        self._session.select_many(ids)
 
     def _recount(self) -> None:
         open_ones = sum(not s.judged for s in self.model.seams)
@@ -226,15 +286,22 @@ class SeamList(QWidget):
         self._want()
 
     def _show_selected(self) -> None:
-        chosen = self._session.selected
-        row = self.model.row_of(chosen[0]) if chosen else -1
-        selection = self.view.selectionModel()
-        if row < 0:
-            selection.clear()
+        if self._following:
             return
-        index = self.model.index(row)
-        selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
-        self.view.scrollTo(index)
+        rows = [r for i in self._session.selected if (r := self.model.row_of(i)) >= 0]
+        selection = self.view.selectionModel()
+        self._following = True
+        if not rows:
+            selection.clear()
+        else:
+            chosen = QItemSelection()
+            for row in rows:
+                chosen.select(self.model.index(row), self.model.index(row))
+            selection.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            first = self.model.index(rows[0])
+            selection.setCurrentIndex(first, QItemSelectionModel.SelectionFlag.NoUpdate)
+            self.view.scrollTo(first)
+        self._following = False
         self._want()
 
     def resizeEvent(self, event: Any) -> None:

@@ -1,180 +1,92 @@
-"""The right-hand panel: sensitivity on its yield curve, the counts, the shot."""
+"""The right-hand panel: three drawers, for the film and its shot, for slivers, for places."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QFormLayout,
-    QFrame,
-    QHBoxLayout,
-    QLineEdit,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
-from offcut.app.seams.yield_curve import YieldCurve
+from offcut.app.seams.film_drawer import FilmDrawer
+from offcut.app.seams.place_drawer import PlaceDrawer
+from offcut.app.seams.places import Places
+from offcut.app.seams.sliver_drawer import SliverDrawer
 from offcut.app.session import Session
-from offcut.app.theme.parts import label
-from offcut.core.model.shots import counts_of
-from offcut.core.model.verbs import name_shot, note_shot, set_sensitivity
-from offcut.core.timecode import length_words
+from offcut.app.theme import BODY, WAX, font, theme
+
+NAMES = ("Film", "Slivers", "Places")
+
+
+class DrawerTab(QToolButton):
+    """The name of a drawer; the open one is underlined."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self.setText(words)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setAccessibleName(f"Drawer: {words}")
+        self.setFixedHeight(30)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look = theme()
+        painter.setFont(font(BODY, strong=self.isChecked()))
+        painter.setPen(look.colour("text" if self.isChecked() or self.underMouse() else "faint"))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text())
+        if self.isChecked() or self.hasFocus():
+            painter.setPen(QPen(WAX, 2.4 if self.isChecked() else 1.2))
+            painter.drawLine(8, self.height() - 3, self.width() - 8, self.height() - 4)
 
 
 class Side(QWidget):
-    """What the whole film and the shot under the playhead come to."""
+    """One drawer open at a time."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, places: Places, actions: dict[str, QAction]) -> None:
         super().__init__()
         self.setObjectName("side")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._session = session
-        self._level = label("50", "mono")
-        self.curve = YieldCurve(session)
-        self.curve.chosen.connect(self._choose)
-        self._shots = label("", "large")
-        self._steady = label("", "faint")
-        self._steady.setWordWrap(True)
-        self._counts = {
-            key: label("0", "mono")
-            for key in ("Judged by you", "Doubtful, to judge", "Slivers under 1 s", "Struck")
-        }
-        self._title = label("", "head")
-        self._length = label("", "mono")
-        self.name = QLineEdit()
-        self.name.setPlaceholderText("Name")
-        self.name.setAccessibleName("Name of the shot")
-        self.name.editingFinished.connect(self._name)
-        self.note = QLineEdit()
-        self.note.setPlaceholderText("Note")
-        self.note.setAccessibleName("Note about the shot")
-        self.note.editingFinished.connect(self._note)
-        self._facts = {key: label("", "mono") for key in ("In", "Out", "Opens by")}
-        self._lay_out()
-        session.changed.connect(self._show)
-        session.moved.connect(self._show)
-        session.film_changed.connect(self._show)
-
-    def _lay_out(self) -> None:
+        self.film = FilmDrawer(session)
+        self.slivers = SliverDrawer(session)
+        self.places = PlaceDrawer(session, places, actions)
+        self.stack = QStackedWidget()
+        self.tabs = [DrawerTab(name) for name in NAMES]
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 4, 12, 0)
+        row.setSpacing(2)
+        for i, (tab, drawer) in enumerate(
+            zip(self.tabs, (self.film, self.slivers, self.places), strict=True)
+        ):
+            tab.clicked.connect(lambda _on=False, at=i: self.open(at))
+            row.addWidget(tab, 1)
+            self.stack.addWidget(drawer)
         box = QVBoxLayout(self)
-        box.setContentsMargins(18, 12, 18, 12)
-        box.setSpacing(6)
-        head = QHBoxLayout()
-        head.addWidget(label("Sensitivity", "head"))
-        head.addStretch()
-        head.addWidget(self._level)
-        box.addLayout(head)
-        box.addWidget(self.curve)
-        ends = QHBoxLayout()
-        ends.addWidget(label("fewer shots", "faint"))
-        ends.addStretch()
-        ends.addWidget(label("more shots", "faint"))
-        box.addLayout(ends)
-        box.addWidget(self._shots)
-        box.addWidget(self._steady)
-        box.addSpacing(6)
-        counts = QFormLayout()
-        counts.setFormAlignment(Qt.AlignmentFlag.AlignLeft)
-        for words, figure in self._counts.items():
-            figure.setAlignment(Qt.AlignmentFlag.AlignRight)
-            counts.addRow(words, figure)
-        box.addLayout(counts)
-        line = QFrame()
-        line.setFrameShape(QFrame.Shape.HLine)
-        line.setFrameShadow(QFrame.Shadow.Plain)
-        line.setStyleSheet("color: palette(alternate-base); max-height: 1px;")
-        box.addSpacing(8)
-        box.addWidget(line)
-        box.addSpacing(4)
-        head = QHBoxLayout()
-        head.addWidget(self._title)
-        head.addStretch()
-        head.addWidget(self._length)
-        box.addLayout(head)
-        box.addWidget(self.name)
-        box.addWidget(self.note)
-        facts = QFormLayout()
-        for words, fact in self._facts.items():
-            fact.setAlignment(Qt.AlignmentFlag.AlignRight)
-            facts.addRow(label(words, "faint"), fact)
-        box.addLayout(facts)
-        box.addStretch()
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(row)
+        box.addWidget(self.stack, 1)
+        self.open(0)
 
-    def _choose(self, level: int, final: bool) -> None:
-        source = self._session.source
-        if source is None:
-            return
-        shots = self.curve.curve.shots[level]
-        if final:
-            words = f"Set the sensitivity to {level}"
-            self._session.edit(lambda p: set_sensitivity(p, level), words)
-        else:
-            self._level.setText(str(level))
-            self._shots.setText(_shots_words(shots))
-            self._say_steady(level)
+    def open(self, at: int) -> None:
+        """Open a drawer by its place."""
+        self.stack.setCurrentIndex(at)
+        self.tabs[at].setChecked(True)
 
-    def _say_steady(self, level: int) -> None:
-        flat = self.curve.curve.steady_around(level)
-        self._steady.setText(
-            f"steady from {flat[0]} to {flat[1]}: a safe setting"
-            if flat
-            else "each step changes the shots here"
-        )
+    def name_shot(self) -> None:
+        """Put the cursor into the shot's name."""
+        self.open(0)
+        self.film.name.setFocus()
+        self.film.name.selectAll()
 
-    def _show(self) -> None:
-        source = self._session.source
-        self.setEnabled(source is not None)
-        if source is None:
-            self._shots.setText("")
-            self._steady.setText("")
-            return
-        self._level.setText(str(source.sensitivity))
-        counts = counts_of(source, self._session.sliver_frames)
-        self._shots.setText(_shots_words(counts.shots))
-        self._say_steady(source.sensitivity)
-        figures = (counts.judged, counts.to_judge, counts.slivers, counts.struck)
-        for shown, figure in zip(self._counts.values(), figures, strict=True):
-            shown.setText(str(figure))
-        self._show_shot()
+    def next_sliver(self) -> None:
+        """Open the slivers, and go to the next one."""
+        was = self.stack.currentIndex()
+        self.open(1)
+        if was == 1 or self.slivers.list.count():
+            self.slivers.next()
 
-    def _show_shot(self) -> None:
-        shot = self._session.shot_here()
-        source = self._session.source
-        for field in (self.name, self.note):
-            field.setEnabled(shot is not None)
-        if shot is None or source is None:
-            self._title.setText("Outside the range")
-            self._length.setText("")
-            return
-        aside = ", set aside" if shot.words.set_aside else ""
-        self._title.setText(f"Shot {shot.number}{aside}")
-        self._length.setText(length_words(shot.length, source.media.rate))
-        for field, words in ((self.name, shot.words.name), (self.note, shot.words.note)):
-            if not field.hasFocus() and field.text() != words:
-                field.setText(words)
-        opener = shot.opened_by
-        self._facts["In"].setText(self._session.words_of(shot.start))
-        self._facts["Out"].setText(self._session.words_of(shot.end))
-        how = "start" if opener is None else opener.kind.value
-        if opener is not None and opener.gradual:
-            how += f", {opener.end - opener.start} fr"
-        self._facts["Opens by"].setText(how)
-
-    def _name(self) -> None:
-        shot = self._session.shot_here()
-        if shot is None or shot.words.name == self.name.text().strip():
-            return
-        text, frame = self.name.text(), shot.start
-        self._session.edit(lambda p: name_shot(p, frame, text), f"Name shot {shot.number}", frame)
-
-    def _note(self) -> None:
-        shot = self._session.shot_here()
-        if shot is None or shot.words.note == self.note.text().strip():
-            return
-        text, frame = self.note.text(), shot.start
-        self._session.edit(
-            lambda p: note_shot(p, frame, text), f"Note on shot {shot.number}", frame
-        )
-
-
-def _shots_words(shots: int) -> str:
-    return "1 shot" if shots == 1 else f"{shots:,} shots".replace(",", " ")
+    def show_marker(self, marker_id: int) -> None:
+        """Open the places on a marker."""
+        self.open(2)
+        self.places.show_marker(marker_id)

@@ -1,34 +1,46 @@
-"""The strip: the frames just before and after a seam, the change under each; roll by dragging."""
+"""The strip: the frames just before and after a seam, the change under each; mend by dragging."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from bisect import bisect_left
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.marks import draw_mark
 from offcut.app.player.pictures import Pictures
+from offcut.app.seams.hands import Hands
 from offcut.app.session import Session
 from offcut.app.theme import SMALL, WAX, WELL, WELL_DEEP, WELL_FAINT, WELL_LINE, WELL_TEXT, font
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Seam
-from offcut.core.model.verbs import roll_seam_to
+from offcut.core.model.verbs import roll_limits, roll_seam_to
 
 SIDE = 10
 TALL = 128
+LONGEST = 300
+"""A gradual seam may reach so far from its frame and still be found when drawing."""
 
 
 class Strip(QWidget):
-    """Frames around the playhead; on a seam, frame 0 is the first of the new shot."""
+    """Frames around the playhead; on a seam, frame 0 is the first of the new shot.
 
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    The round handle rolls the seam; on a gradual one the two bars move the ends of its span. A
+    long span is shown whole: every second, third ... frame then has a picture.
+    """
+
+    def __init__(self, session: Session, pictures: Pictures, hands: Hands) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures
+        self._hands = hands
         self._centre = 0
         self._dragged: Seam | None = None
+        self._part = ""
         self._drag_frame = 0
+        self._stride = 1
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         self.setAccessibleName("Strip of frames around the seam")
@@ -40,38 +52,83 @@ class Strip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(700, TALL)
 
+    # where things lie
+
     def _tile(self) -> tuple[int, int]:
         source = self._session.source
         if source is None:
             return 100, 60
         return fit(*shown_size(source.media), max(60, (self.width() - 2 * SIDE) // 8 - 3), 62)
 
+    def _step(self) -> float:
+        return self._tile()[0] + 3.0
+
     def _count(self) -> int:
-        return max(4, int((self.width() - 2 * SIDE) // (self._tile()[0] + 3)) // 2 * 2)
+        return max(4, int((self.width() - 2 * SIDE) // self._step()) // 2 * 2)
 
     def _left(self) -> float:
-        return (self.width() - self._count() * (self._tile()[0] + 3)) / 2
+        return (self.width() - self._count() * self._step()) / 2
+
+    def _first(self) -> int:
+        return self._centre - self._count() // 2 * self._stride
+
+    def _frames(self) -> range:
+        """The frames that have a picture, from left to right."""
+        return range(self._first(), self._first() + self._count() * self._stride, self._stride)
+
+    def x_of(self, frame: int) -> float:
+        """Return where the gap before a frame lies."""
+        return self._left() - 1.5 + (frame - self._first()) * self._step() / self._stride
+
+    def frame_edge(self, x: float) -> int:
+        """Return the frame whose gap lies nearest to a place."""
+        return self._first() + round((x - self._left()) / self._step() * self._stride)
 
     def _follow(self) -> None:
         if self._dragged is None:
             self._centre = self._session.playhead
+            seam = self._session.seam_here()
+            span = seam.end - seam.start + 4 if seam is not None and seam.gradual else 0
+            self._stride = max(1, -(-span // self._count()))
         self._want()
         self.update()
-
-    def _first(self) -> int:
-        return self._centre - self._count() // 2
 
     def _want(self) -> None:
         source = self._session.source
         if source is None:
             return
-        first = self._first()
-        frames = [f for f in range(first, first + self._count()) if 0 <= f < source.media.frames]
-        self._pictures.want("strip", frames, *self._tile())
+        frames = [f for f in self._frames() if 0 <= f < source.media.frames]
+        middle = self._centre
+        self._pictures.want("strip", sorted(frames, key=lambda f: abs(f - middle)), *self._tile())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._want()
+
+    def _seams_near(self) -> tuple[Seam, ...]:
+        source = self._session.source
+        if source is None:
+            return ()
+        frames = self._frames()
+        low = bisect_left(source.seams, frames.start - LONGEST, key=lambda s: s.frame)
+        high = bisect_left(source.seams, frames.stop + LONGEST, key=lambda s: s.frame)
+        return source.seams[low:high]
+
+    def _shown(self, seam: Seam) -> tuple[int, int, int]:
+        """Return frame, start and end of a seam as a drag under way would have them."""
+        if self._dragged is None or seam.id != self._dragged.id:
+            return seam.frame, seam.start, seam.end
+        to = self._drag_frame
+        if self._part == "start":
+            start = min(to, seam.end - 1)
+            return (start + seam.end) // 2, start, seam.end
+        if self._part == "end":
+            end = max(to, seam.start + 1)
+            return (seam.start + end) // 2, seam.start, end
+        by = to - seam.frame
+        return to, seam.start + by, seam.end + by
+
+    # painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -83,13 +140,11 @@ class Strip(QWidget):
         if source is None:
             return
         wide, high = self._tile()
-        left, first = self._left(), self._first()
         trace, begin = self._session.trace, self._session.trace_start
-        for i in range(self._count()):
-            frame = first + i
+        for i, frame in enumerate(self._frames()):
             if not 0 <= frame < source.media.frames:
                 continue
-            place = QRectF(left + i * (wide + 3), 10, wide, high)
+            place = QRectF(self._left() + i * self._step(), 10, wide, high)
             image = self._pictures.picture(frame, wide, high)
             if image is None:
                 painter.fillRect(place, WELL_DEEP)
@@ -103,7 +158,7 @@ class Strip(QWidget):
             painter.drawText(row, Qt.AlignmentFlag.AlignCenter, label)
             if 0 <= frame - begin < len(trace):
                 self._draw_change(painter, place, float(trace[frame - begin]))
-        self._draw_marks(painter, left, first, wide + 3)
+        self._draw_marks(painter)
 
     def _draw_change(self, painter: QPainter, place: QRectF, change: float) -> None:
         foot = TALL - 24.0
@@ -118,73 +173,97 @@ class Strip(QWidget):
             f"{change:.1f}",
         )
 
-    def _draw_marks(self, painter: QPainter, left: float, first: int, step: float) -> None:
-        source = self._session.source
-        assert source is not None
-        counted = {s.opened_by.id for s in self._session.shots if s.opened_by is not None}
-        end = first + self._count()
-        for seam in source.seams:
+    def _draw_marks(self, painter: QPainter) -> None:
+        painter.save()
+        painter.setClipRect(QRectF(self.rect()).adjusted(3, 0, -3, 0))
+        counted = self._session.counted_ids
+        first, end = self._frames().start, self._frames().stop
+        for seam in self._seams_near():
             known = seam.id in counted or seam.judged or seam.id in self._session.selected
             if not known or seam.end < first or seam.start > end:
                 continue
-            frame = (
-                self._drag_frame if self._dragged and seam.id == self._dragged.id else seam.frame
-            )
-            x, a, b = (left - 1.5 + (f - first) * step for f in (frame, seam.start, seam.end))
+            frame, start, clean = self._shown(seam)
+            x, a, b = self.x_of(frame), self.x_of(start), self.x_of(clean)
             draw_mark(painter, seam, seam.id in counted, x, a, b, 6, TALL - 30.0)
             if seam.id in self._session.selected or frame == self._centre:
-                painter.setPen(QPen(WELL, 1.5))
-                painter.setBrush(WAX)
-                painter.drawEllipse(QRectF(x - 8, TALL / 2 - 12, 16, 16))
-                painter.setPen(QPen(QColor("#1C1C1C"), 1.6))
-                y = TALL / 2 - 4
-                for way in (-1, 1):
-                    painter.drawLine(int(x + way * 5), int(y), int(x + way * 2), int(y - 3))
-                    painter.drawLine(int(x + way * 5), int(y), int(x + way * 2), int(y + 3))
+                if seam.gradual:
+                    for edge in (a, b):
+                        self._draw_bar(painter, edge)
+                self._draw_handle(painter, x)
+        painter.restore()
+
+    def _draw_handle(self, painter: QPainter, x: float) -> None:
+        painter.setPen(QPen(WELL, 1.5))
+        painter.setBrush(WAX)
+        painter.drawEllipse(QRectF(x - 8, TALL / 2 - 12, 16, 16))
+        painter.setPen(QPen(QColor("#1C1C1C"), 1.6))
+        y = TALL / 2 - 4
+        for way in (-1, 1):
+            for up in (-3, 3):
+                painter.drawLine(QPointF(x + way * 5, y), QPointF(x + way * 2, y + up))
+
+    def _draw_bar(self, painter: QPainter, x: float) -> None:
+        painter.setPen(QPen(WELL, 1))
+        painter.setBrush(WAX)
+        painter.drawRoundedRect(QRectF(x - 3, TALL / 2 - 18, 6, 28), 3, 3)
 
     # hands
 
-    def _frame_edge(self, x: float) -> int:
-        return self._first() + round((x - self._left()) / (self._tile()[0] + 3))
-
-    def _seam_at(self, x: float) -> Seam | None:
-        source = self._session.source
-        if source is None:
-            return None
-        step = self._tile()[0] + 3
-        for seam in source.seams:
-            place = self._left() - 1.5 + (seam.frame - self._first()) * step
-            if abs(place - x) < 10:
-                return seam
+    def _grip_at(self, x: float) -> tuple[Seam, str] | None:
+        """Return the seam under a place, and whether the hand is on it or on an end of its span."""
+        chosen = set(self._session.selected)
+        near = sorted(
+            self._seams_near(), key=lambda s: s.id not in chosen and s.frame != self._centre
+        )
+        for seam in near:
+            if abs(self.x_of(seam.frame) - x) < 10:
+                return seam, "seam"
+            if seam.gradual and (seam.id in chosen or seam.frame == self._centre):
+                for part, frame in (("start", seam.start), ("end", seam.end)):
+                    if abs(self.x_of(frame) - x) < 9:
+                        return seam, part
         return None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton or self._session.source is None:
             return
-        seam = self._seam_at(event.position().x())
-        if seam is not None:
-            self._dragged, self._drag_frame = seam, seam.frame
+        grip = self._grip_at(event.position().x())
+        if grip is not None:
+            self._dragged, self._part = grip
+            seam = self._dragged
+            self._drag_frame = {"start": seam.start, "end": seam.end}.get(self._part, seam.frame)
             return
         x = event.position().x() - self._left()
-        frame = self._first() + int(x // (self._tile()[0] + 3))
-        self._session.go_to(frame)
+        self._session.go_to(self._first() + int(x // self._step()) * self._stride)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._dragged is None:
-            near = self._seam_at(event.position().x()) is not None
+            near = self._grip_at(event.position().x()) is not None
             self.setCursor(Qt.CursorShape.SizeHorCursor if near else Qt.CursorShape.ArrowCursor)
             return
-        self._drag_frame = self._frame_edge(event.position().x())
+        source = self._session.source
+        to = self.frame_edge(event.position().x())
+        if source is not None:
+            low, high = roll_limits(source, self._dragged.id)
+            to = max(low, min(high + (self._part == "end"), to))
+        if to != self._drag_frame:
+            self._drag_frame = to
+            self._session.dragging.emit(self._shown(self._dragged))
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         seam, self._dragged = self._dragged, None
         if seam is None:
             return
-        if self._drag_frame == seam.frame:
-            self._session.select(seam.id)
-            return
+        self._session.dragging.emit(None)
         to = self._drag_frame
-        words = f"Roll the seam to {self._session.words_of(to)}"
-        self._session.edit(lambda p: roll_seam_to(p, seam.id, to), words, seam.frame)
-        self._session.select(seam.id)
+        if to == {"start": seam.start, "end": seam.end}.get(self._part, seam.frame):
+            self._session.select(seam.id)
+        elif self._part == "start":
+            self._hands.set_span(seam, to, seam.end)
+        elif self._part == "end":
+            self._hands.set_span(seam, seam.start, to)
+        else:
+            words = f"Roll the seam to {self._session.words_of(to)}"
+            self._session.edit(lambda p: roll_seam_to(p, seam.id, to), words, seam.frame)
+            self._session.select(seam.id)

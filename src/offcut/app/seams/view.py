@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from offcut.app.actions import Actions
 from offcut.app.player.pictures import Pictures
 from offcut.app.player.playing import Playing
+from offcut.app.seams.hands import Hands
 from offcut.app.seams.pair import PairView
+from offcut.app.seams.places import Places
 from offcut.app.seams.reasons import Reasons
 from offcut.app.seams.seam_list import SeamList
 from offcut.app.seams.side import Side
@@ -21,19 +23,27 @@ from offcut.app.theme.parts import pane
 class ActionButton(QPushButton):
     """A button for one action of the table, its key written in it."""
 
-    def __init__(self, action: QAction, words: str, key: str, main: bool = False) -> None:
+    def __init__(self, table: Actions, name: str, words: str, main: bool = False) -> None:
         super().__init__()
-        self._action = action
+        self._action = table.by_id[name]
+        self._table = table
+        self._command = next(c for c in table.commands if c.id == name)
+        self._words = words
         self._main = main
-        self.setAccessibleName(action.text())
-        self.setToolTip(action.toolTip())
+        self.setAccessibleName(self._action.text())
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.clicked.connect(action.trigger)
-        self.setText(f"{words}   {key}")
-        action.changed.connect(self._follow)
+        self.clicked.connect(self._action.trigger)
+        self._action.changed.connect(self._follow)
+        table.keys_changed.connect(self._tell)
         self.setMinimumHeight(34)
         self.restyle()
+        self._tell()
         self._follow()
+
+    def _tell(self) -> None:
+        keys = self._table.shown_keys(self._command).split("  ")
+        self.setText(f"{self._words}   {keys[0]}".rstrip())
+        self.setToolTip(self._action.toolTip())
 
     def restyle(self) -> None:
         """Take the theme's colours; the main action is inked."""
@@ -57,15 +67,18 @@ class SeamsView(QWidget):
         large: Pictures,
         small: Pictures,
         playing: Playing,
-        actions: dict[str, QAction],
+        places: Places,
+        table: Actions,
     ) -> None:
         super().__init__()
-        self.list = SeamList(session, small)
+        actions = table.by_id
+        hands = Hands(session)
+        self.list = SeamList(session, small, hands)
         self.list.setFixedWidth(290)
         self.pair = PairView(session, large, playing)
-        self.strip = Strip(session, small)
+        self.strip = Strip(session, small, hands)
         self.reasons = Reasons(session)
-        self.side = Side(session)
+        self.side = Side(session, places, actions)
         self.side.setFixedWidth(262)
         bench = pane("bench")
         middle = QVBoxLayout(bench)
@@ -74,16 +87,16 @@ class SeamsView(QWidget):
         middle.addWidget(self.pair, 1)
         middle.addWidget(self.strip)
         self.buttons = [
-            ActionButton(actions["keep"], "Keep", "Enter", True),
-            ActionButton(actions["strike"], "Strike", "Del"),
-            ActionButton(actions["roll-earlier"], "Roll", "["),
-            ActionButton(actions["roll-later"], "Roll", "]"),
-            ActionButton(actions["place"], "Place here", "+"),
-            ActionButton(actions["play"], "Play across", "Space"),
+            ActionButton(table, "keep", "Keep", True),
+            ActionButton(table, "strike", "Strike"),
+            ActionButton(table, "roll-earlier", "Roll"),
+            ActionButton(table, "roll-later", "Roll"),
+            ActionButton(table, "place", "Place here"),
+            ActionButton(table, "play", "Play"),
         ]
         row = QHBoxLayout()
-        row.setSpacing(8)
-        for button, share in zip(self.buttons, (3, 3, 2, 2, 3, 4), strict=True):
+        row.setSpacing(6)
+        for button, share in zip(self.buttons, (4, 3, 2, 2, 4, 4), strict=True):
             row.addWidget(button, share)
         middle.addLayout(row)
         middle.addWidget(self.reasons)
@@ -93,3 +106,13 @@ class SeamsView(QWidget):
         box.addWidget(self.list)
         box.addWidget(bench, 1)
         box.addWidget(self.side)
+
+    def restyle(self) -> None:
+        """Take the theme in force."""
+        for button in self.buttons:
+            button.restyle()
+
+    def show_only_picture(self, only: bool) -> None:
+        """Leave only the picture, or show everything."""
+        for part in (self.list, self.strip, self.reasons, self.side, *self.buttons):
+            part.setVisible(not only)

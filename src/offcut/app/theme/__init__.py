@@ -147,9 +147,9 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #playhead:focus {{ background: {t.raised}; border-bottom: 2px solid {WAX.name()}; }}
 QListView {{ background: transparent; border: 0; outline: 0; }}
 QPushButton {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px;
-  padding: 6px 12px; }}
+  padding: 6px 9px; }}
 QPushButton:hover {{ border-color: {t.faint}; }}
-QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 5px 11px; }}
+QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 5px 8px; }}
 QPushButton:disabled {{ color: {t.faint}; background: {t.bench}; }}
 QToolButton {{ background: transparent; border: 0; border-radius: 4px; padding: 5px 8px; }}
 QToolButton:hover {{ background: {t.bench}; }}
@@ -158,6 +158,23 @@ QToolButton::menu-indicator {{ image: none; }}
 QLineEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   padding: 4px 6px; selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
 QLineEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QSpinBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+  padding: 3px 4px; font-family: "{MONO}"; selection-background-color: {t.ink};
+  selection-color: {t.on_ink}; }}
+QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: 0; }}
+QSpinBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+  outline: 0; font-size: {SMALL}px; }}
+QListWidget:focus {{ border-color: {t.text}; }}
+QListWidget::item {{ padding: 3px 6px; color: {t.text}; }}
+QListWidget::item:selected {{ background: {t.bar}; color: {t.text}; }}
+#side QPushButton {{ padding: 4px 6px; font-size: {SMALL}px; }}
+#side QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 3px 5px; }}
+#keyline {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
+  padding: 1px 5px; font-family: "{MONO}"; font-size: {SMALL}px; text-align: left; }}
+#keyline:hover {{ border-color: {t.line}; background: {t.raised}; }}
+#keyline:focus {{ border: 1px solid {t.text}; padding: 1px 5px; }}
+#keyline:checked {{ background: {WAX.name()}; color: #1E1E1E; }}
 QMenu {{ background: {t.raised}; border: 1px solid {t.line}; padding: 5px; }}
 QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {t.ink}; color: {t.on_ink}; }}

@@ -37,6 +37,7 @@ class Planes:
         self.stats = np.asarray(signals.stats, np.float32)
         self.moved = {1: signals.moved, 6: signals.moved_six}
         self._sums: dict[int, NDArray[np.int64]] = {}
+        self._peaks: dict[int, list[NDArray[np.int32]]] = {}
 
     def _held(self, frames: Frames) -> Frames:
         # np.clip costs more than both of these together
@@ -75,6 +76,26 @@ class Planes:
             np.cumsum(self.moved[distance], axis=0, out=sums[1:])
             self._sums[distance] = sums
         return self._sums[distance]
+
+    def peaks(self, distance: int, width: int) -> NDArray[np.int32]:
+        """Return each block's greatest change in the ``width`` frames from each on, and its frame.
+
+        Both in one number, (n - width + 1, 40): change << 16, plus 0xFFFF less the frame, so that
+        of equal changes the earliest counts. A stretch holds fewer than 65,536 frames. A running
+        maximum by doubling, which costs the same for all widths.
+        """
+        doubled = self._peaks.get(distance)
+        if doubled is None:
+            frames = 0xFFFF - np.arange(self.n, dtype=np.int32)
+            doubled = [(self.moved[distance].astype(np.int32) << 16) | frames[:, None]]
+            self._peaks[distance] = doubled
+        step = width.bit_length() - 1
+        while len(doubled) <= step:
+            half = 1 << (len(doubled) - 1)
+            doubled.append(np.maximum(doubled[-1][:-half], doubled[-1][half:]))
+        last = self.n - width + 1
+        back = width - (1 << step)
+        return np.maximum(doubled[step][:last], doubled[step][back : back + last])
 
 
 def candidates(planes: Planes) -> Frames:

@@ -22,6 +22,8 @@ WINDOW = 3000
 MARGIN = 200
 FAINTEST = 2.0
 SURE, LIKELY = 90.0, 65.0
+AROUND = MARGIN
+"""So many frames either side of a stretch are worth measuring to judge inside it."""
 Settled = dict[int, tuple[Seam, ...]]
 
 
@@ -46,6 +48,28 @@ def seams_found(
     return tuple(seams)
 
 
+def best_seam(signals: Signals, start: int, end: int) -> Seam | None:
+    """Return the likeliest seam in frames [start, end), however faint; None where nothing moves.
+
+    For a person who has said that there is one: every thinkable place counts, also those that
+    would not be listed, and where none is thinkable the frame that changes most.
+    """
+    low, high = max(signals.start + 1, start), min(signals.end, end)
+    if high <= low:
+        return None
+    first = max(signals.start, low - MARGIN)
+    last = min(signals.end, high + MARGIN)
+    part = slice(first - signals.start, last - signals.start)
+    planes = Planes(Signals(first, *(getattr(signals, name)[part] for name in ARRAYS)))
+    found = [s for s in _judged(planes, first, faintest=0.0) if low <= s.frame < high]
+    if found:
+        return max(found, key=lambda s: (s.score, -s.frame))
+    change = planes.unlike[low - first : high - first, 0]
+    if float(change.max()) <= 0.5:
+        return None
+    return _cut(low + int(change.argmax()), 0.0, [Reason("it changes most here", 0.1)])
+
+
 def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
     first = max(signals.start, low - MARGIN)
     last = min(signals.end, high + MARGIN)
@@ -56,7 +80,7 @@ def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
     return tuple(s for s in _judged(planes, first) if low <= s.frame < high)
 
 
-def _judged(planes: Planes, first: int) -> list[Seam]:
+def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam]:
     places = candidates(planes)
     seams: list[Seam] = []
     if len(places):
@@ -70,7 +94,7 @@ def _judged(planes: Planes, first: int) -> list[Seam]:
         told, words = span_figures(planes, spans)
         likely = probability(trees_named("gradual").odds(told))
     chances = chances.copy()
-    for i, chance in _best_spans(spans, likely, places, chances):
+    for i, chance in _best_spans(spans, likely, places, chances, faintest):
         span = spans[i]
         if chance >= 0.5:
             chances[_places_in(places, span.start - 2, span.end + 2)] *= 0.2
@@ -79,7 +103,7 @@ def _judged(planes: Planes, first: int) -> list[Seam]:
     chances = _alone(places, chances)
     for i, (place, chance) in enumerate(zip(places.tolist(), chances.tolist(), strict=True)):
         score = _score(chance)
-        if score >= FAINTEST:
+        if score >= faintest:
             told_of = dict(zip(names, figures[i].tolist(), strict=True))
             seams.append(_cut(place + first, score, cut_reasons(told_of)))
     return sorted(seams, key=lambda s: s.frame)
@@ -91,14 +115,14 @@ def _places_in(places: Frames, low: int, high: int) -> slice:
 
 
 def _best_spans(
-    spans: list[Span], chances: Floats, places: Frames, cut_chances: Floats
+    spans: list[Span], chances: Floats, places: Frames, cut_chances: Floats, faintest: float
 ) -> list[tuple[int, float]]:
     """Return the spans that do not overlap a likelier one, nor stand on likelier cuts."""
     chosen: list[tuple[int, float]] = []
     taken = np.zeros(max((s.end for s in spans), default=0), np.bool_)
     for i in np.argsort(-chances, kind="stable").tolist():
         span, chance = spans[i], float(chances[i])
-        if 100 * chance < FAINTEST:
+        if 100 * chance < faintest:
             break
         if taken[span.start : span.end].any():
             continue
@@ -106,7 +130,7 @@ def _best_spans(
         rival = float(rivals.max()) if len(rivals) else 0.0
         if rival > 0.5:
             chance = chance * (1 - rival) if rival > chance else chance
-        if 100 * chance >= FAINTEST:
+        if 100 * chance >= faintest:
             taken[span.start : span.end] = True
             chosen.append((i, chance))
     return chosen

@@ -15,6 +15,7 @@ from offcut.core.detect.spans import (
     mix_misfit,
     mix_shares,
     nearest_distance,
+    sharpness,
 )
 from offcut.core.model.project import Kind
 
@@ -173,7 +174,8 @@ def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floa
         many = held.sum(axis=1)[:, None]
         window[~held] = 0
         usual = (window.sum(axis=1, dtype=np.int32) - most) / np.maximum(1, many - 1)
-        order, sharp, _, _ = edge_fits(when.astype(np.float32), most, usual)
+        order, _, _ = edge_fits(when.astype(np.float32), most, usual)
+        sharp = sharpness(most, usual)
         order = np.where(many[:, 0] >= 6, order, 0)
         better = order > best[0]
         best = np.where(better, order, best[0]), np.where(better, sharp, best[1])

@@ -12,10 +12,11 @@ another in order.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
 
 from offcut.core.detect.evidence import Floats, Frames, Planes
 from offcut.core.detect.signals import DISTANCES
@@ -169,27 +170,45 @@ def ramps(planes: Planes, start: Frames, end: Frames) -> tuple[Frames, Frames]:
 def _ramp_fits(
     planes: Planes, start: Frames, length: int, outside: int
 ) -> tuple[Frames, Frames, Floats]:
+    lines = _lines(length, outside)
+    a = start - outside
+    t = np.clip(a[:, None] + np.arange(length + 2 * outside), 0, planes.n - 1)
+    shares, _ = mix_shares(planes, t[:, :1], t[:, -1:], t)
+    shares = np.clip(shares, -0.5, 1.5)
+    errors = lines.squares - 2 * (shares @ lines.heights)
+    best = errors.argmin(axis=1)
+    rest = errors[np.arange(len(best)), best] + (shares**2).sum(axis=1)
+    found = np.sqrt(np.maximum(0, rest) / t.shape[1])
+    return a + lines.firsts[best], a + lines.cleans[best], found
+
+
+class _Lines(NamedTuple):
+    """Every ramp tried in a window: first mixed and first clean frame, heights (T, R), squares."""
+
+    firsts: Frames
+    cleans: Frames
+    heights: Floats
+    squares: Floats
+
+
+@cache
+def _lines(length: int, outside: int) -> _Lines:
     whole = length + 2 * outside
     steps = np.arange(whole)
     firsts, cleans = (g.ravel() for g in np.meshgrid(steps[1:], steps[1:], indexing="ij"))
     fits = (cleans - firsts >= max(4, length // 2)) & (firsts <= whole // 2) & (cleans > whole // 2)
     firsts, cleans = firsts[fits], cleans[fits]
     lines = np.clip((steps - firsts[:, None] + 1) / (cleans - firsts + 1)[:, None], 0, 1)
-    a = start - outside
-    t = np.clip(a[:, None] + steps, 0, planes.n - 1)
-    shares, _ = mix_shares(planes, t[:, :1], t[:, -1:], t)
-    shares = np.clip(shares, -0.5, 1.5)
-    errors = (lines**2).sum(axis=1)[None] - 2 * shares @ lines.T.astype(np.float32)
-    best = errors.argmin(axis=1)
-    rest = errors[np.arange(len(best)), best] + (shares**2).sum(axis=1)
-    return a + firsts[best], a + cleans[best], np.sqrt(np.maximum(0, rest) / whole)
+    heights = np.ascontiguousarray(lines.T, np.float32)
+    return _Lines(firsts, cleans, heights, (heights**2).sum(axis=0))
 
 
 def fades(planes: Planes) -> list[Span]:
     """Return the thinkable fades: contrast that runs to nothing and comes back."""
     contrast = planes.stats[:, 1]
     n = planes.n
-    dark = np.clip(0.22 * maximum_filter1d(contrast, 121, mode="nearest"), 0.8, 7.0)
+    around = np.lib.stride_tricks.sliding_window_view(np.pad(contrast, 60, mode="edge"), 121)
+    dark = np.clip(0.22 * around.max(axis=1), 0.8, 7.0)
     low = np.flatnonzero(contrast <= dark)
     low = low[(low > 0) & (low < n - 1)]
     spans: list[Span] = []
@@ -251,11 +270,12 @@ def wipes(planes: Planes) -> list[Span]:
         if not len(ends):
             continue
         firsts = ends - width + 1
-        order, sharp, enter, leave = _edges_crossing(planes, distance, firsts, width)
+        clear, order, sharp, enter, leave = _edges_crossing(planes, distance, firsts, width)
         late = 0 if distance == 1 else 3
-        for i in np.flatnonzero((order > 0.5) & (sharp > 1.4)).tolist():
-            start = round(int(firsts[i]) + float(enter[i])) - late
-            end = round(int(firsts[i]) + float(leave[i])) - late + 1
+        for i in np.flatnonzero(order > 0.5).tolist():
+            first = int(firsts[clear[i]])
+            start = round(first + float(enter[i])) - late
+            end = round(first + float(leave[i])) - late + 1
             if 5 <= end - start <= LONGEST and start > 0 and end < planes.n:
                 found.append((float(order[i]) * min(2.0, float(sharp[i])), start, end))
     return _best_wipes(planes, found)
@@ -276,36 +296,35 @@ def _best_wipes(planes: Planes, found: list[tuple[float, int, int]]) -> list[Spa
 
 def _edges_crossing(
     planes: Planes, distance: int, firsts: Frames, width: int
-) -> tuple[Floats, Floats, Floats, Floats]:
-    """Fit a moving edge to the block changes of windows of one width, first frames given."""
-    peak = _running_peak(planes, distance, width)[firsts + width // 2]
+) -> tuple[NDArray[np.int64], Floats, Floats, Floats, Floats]:
+    """Fit a moving edge to the block changes of windows of one width, first frames given.
+
+    Returns which of them change sharply enough for a wipe, and for those R², sharpness, and when
+    the edge enters and leaves.
+    """
+    peak = planes.peaks(distance, width)[firsts]
     most = (peak >> 16).astype(np.float32)
-    when = (0xFFFF - (peak & 0xFFFF)) - firsts[:, None]
     sums = planes.moved_sums(distance)
     usual = (sums[firsts + width] - sums[firsts] - most) / np.float32(width - 1)
-    return edge_fits(when.astype(np.float32), most, usual)
+    sharp = sharpness(most, usual)
+    clear = np.flatnonzero(sharp > 1.4)
+    when = (0xFFFF - (peak[clear] & 0xFFFF)) - firsts[clear, None]
+    order, enter, leave = edge_fits(when.astype(np.float32), most[clear], usual[clear])
+    return clear, order, sharp[clear], enter, leave
 
 
-def _running_peak(planes: Planes, distance: int, width: int) -> NDArray[np.int32]:
-    """Return for windows about every frame each block's greatest change and the frame it is at.
-
-    Both in one number, change first, the earliest frame of equal ones: one running maximum,
-    whatever the width.
-    """
-    backwards = 0xFFFF - np.arange(planes.n, dtype=np.int32)
-    marked = (planes.moved[distance].astype(np.int32) << 16) | backwards[:, None]
-    found: NDArray[np.int32] = maximum_filter1d(marked, width, axis=0, mode="nearest")
+def sharpness(most: Floats, usual: Floats) -> Floats:
+    """Return the median block's greatest change over its usual one, for rows of 40 blocks."""
+    found: Floats = np.partition(most / (usual + 2.0), 20, axis=1)[:, 20]
     return found
 
 
-def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats, Floats]:
     """Fit a straight edge moving at one speed to the moments at which blocks change, (m, 40).
 
     ``most`` is a block's change at that moment and ``usual`` its mean change otherwise. Returns
-    for each row: R², sharpness (the median block's greatest change over its usual), and the
-    times at which the edge enters and leaves the picture.
+    for each row: R², and the times at which the edge enters and leaves the picture.
     """
-    sharp = np.median(most / (usual + 2.0), axis=1)
     weights = np.clip(most - usual, 0.1, 30).astype(np.float64)
     square = (weights @ _SQUARES).reshape(-1, 3, 3) + 1e-2 * np.eye(3)
     right = (weights * when) @ _PLACES
@@ -314,7 +333,7 @@ def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats
     whole = (weights * (when - mean[:, None]) ** 2).sum(axis=1)
     rest = (weights * (when - fitted) ** 2).sum(axis=1)
     order = np.where(whole > 8 * 10, np.maximum(0, 1 - rest / (whole + 1e-3)), 0.0)
-    return order, sharp, fitted.min(axis=1), fitted.max(axis=1)
+    return order, fitted.min(axis=1), fitted.max(axis=1)
 
 
 _PLACES = np.stack(

@@ -144,9 +144,15 @@ def _counted(path: str | Path) -> FrameIndex:
     )
 
 
-def decoded(container: InputContainer, stream: VideoStream) -> Iterator[av.VideoFrame]:
-    """Yield decoded pictures one after another, stepping over packets that cannot be decoded."""
+def decoded(
+    container: InputContainer, stream: VideoStream, close: int | None = None
+) -> Iterator[av.VideoFrame]:
+    """Yield decoded pictures one after another, stepping over packets that cannot be decoded.
+
+    Before the time ``close`` pictures that no other refers to are left out.
+    """
     broken = 0
+    hurried = False
     packets = container.demux(stream)
     while True:
         try:
@@ -158,6 +164,11 @@ def decoded(container: InputContainer, stream: VideoStream) -> Iterator[av.Video
             if broken > 100:
                 return
             continue
+        if close is not None:
+            hurry = packet.pts is not None and packet.pts < close
+            if hurry != hurried:
+                stream.codec_context.skip_frame = "NONREF" if hurry else "DEFAULT"
+                hurried = hurry
         try:
             yield from packet.decode()
         except (FFmpegError, OSError):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import av
@@ -13,6 +13,9 @@ from av.video.stream import VideoStream
 from offcut.core.errors import MediaError
 from offcut.core.media.index import FrameIndex, decoded
 from offcut.core.media.opening import open_film
+
+CLOSE = 24
+"""So many frames before one that was asked for are decoded whole, for stepping back."""
 
 
 class FrameReader:
@@ -53,10 +56,13 @@ class FrameReader:
     def __exit__(self, *_: object) -> None:
         self.close()
 
-    def frame(self, number: int) -> av.VideoFrame:
+    def frame(
+        self, number: int, passed: Callable[[int, av.VideoFrame], None] | None = None
+    ) -> av.VideoFrame:
         """Return exactly frame ``number``; where it is damaged, the last good one before it.
 
-        Raises MediaError outside the film or when nothing near it can be decoded.
+        ``passed`` is shown the frames decoded on the way there, which cost nothing more. Raises
+        MediaError outside the film or when nothing near it can be decoded.
         """
         if not 0 <= number < len(self.index):
             raise MediaError(f"{self.path}: there is no frame {number}")
@@ -75,6 +81,8 @@ class FrameReader:
                 self._run = None
                 return best if best is not None else picture
             best = picture
+            if passed is not None:
+                passed(at, picture)
         self._run = None
         self.missing.add(number)
         if best is None and number > 0:
@@ -115,7 +123,7 @@ class FrameReader:
             return
         key = self.index.key_before(number)
         while True:
-            run = self._numbered_from(key)
+            run = self._numbered_from(key, number)
             first = next(run, None)
             if key == 0 or (first is not None and first[0] <= max(key, 0)):
                 break
@@ -126,7 +134,12 @@ class FrameReader:
             yield first
             yield from run
 
-    def _numbered_from(self, key: int) -> Iterator[tuple[int, av.VideoFrame]]:
+    def _numbered_from(self, key: int, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Yield shown pictures from a keyframe on, on the way to ``number``.
+
+        Pictures that no other one refers to are not decoded until shortly before it: they change
+        nothing in what follows.
+        """
         container, stream = self._opened()
         if key == 0:
             self.close()
@@ -140,7 +153,8 @@ class FrameReader:
                 self.close()
                 container, stream = self._opened()
         last = -1
-        for picture in decoded(container, stream):
+        close = int(self.index.times[max(0, number - CLOSE)])
+        for picture in decoded(container, stream, close):
             if picture.pts is None:
                 continue
             at = self.index.frame_after(last, picture.pts)

@@ -166,7 +166,8 @@ class Media:
 class Source:
     """One flattened movie with everything known and decided about it.
 
-    ``seams`` and ``markers`` are in order of frame. ``first`` holds the words of the shot that no seam opens.
+    ``seams`` and ``markers`` are in order of frame. ``first`` holds the words of the shot that no
+    seam opens.
     """
 
     media: Media

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import wraps
+from typing import TypeVar
 
 from offcut.core.model.project import (
     Certainty,
@@ -15,6 +17,28 @@ from offcut.core.model.project import (
     Words,
     Zone,
 )
+
+_R = TypeVar("_R")
+
+
+def _told_once(work_out: Callable[[Source], _R]) -> Callable[[Source], _R]:
+    """Remember what a function told of the last few sources, by identity: they never change.
+
+    Everything on screen asks the same of the same value.
+    """
+    told: list[tuple[Source, _R]] = []
+
+    @wraps(work_out)
+    def asked(source: Source) -> _R:
+        for known, result in tuple(told):
+            if known is source:
+                return result
+        result = work_out(source)
+        told.insert(0, (source, result))
+        del told[3:]
+        return result
+
+    return asked
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +95,7 @@ def is_counted(seam: Seam, source: Source) -> bool:
     return here is not None and seam.score >= 100 - here
 
 
+@_told_once
 def counted_seams(source: Source) -> tuple[Seam, ...]:
     """Return the seams that open a shot inside the range, in order, no two on one frame.
 
@@ -88,6 +113,7 @@ def counted_seams(source: Source) -> tuple[Seam, ...]:
     return tuple(chosen)
 
 
+@_told_once
 def shots_of(source: Source) -> tuple[Shot, ...]:
     """Return the shots, which tile the source's range without gap or overlap."""
     seams = counted_seams(source)
@@ -114,7 +140,7 @@ def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
 _BAND = {Certainty.DOUBTFUL: 0, Certainty.LIKELY: 1, Certainty.SURE: 2}
 
 
-def doubt_order(source: Source, *, faint_within: float = 42.0) -> tuple[Seam, ...]:
+def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ...]:
     """Return the seams worth a look, most doubtful first, those already judged last.
 
     An open seam is the more doubtful the nearer its score lies to where the present sensitivity

@@ -194,13 +194,14 @@ def _project_in(document: Any, file: Path) -> Project:
             f"{file}: written by a newer Offcut (format {version}, this one reads up to {VERSION})"
         )
     sources = tuple(_source_in(s, file) for s in _list(document, "sources", 10_000))
-    highest = max((s.id for source in sources for s in (*source.seams, *source.markers)), default=0)
+    ids = [s.id for source in sources for s in source.seams]
+    ids += [m.id for source in sources for m in source.markers]
     return Project(
         name=_str(document, "name"),
         sources=sources,
         current=_int(document, "current", 0, max(0, len(sources) - 1)),
         record_start=_str(document, "record_start"),
-        next_id=max(_int(document, "next_id", 1, 10**15), highest + 1),
+        next_id=max(_int(document, "next_id", 1, 10**15), max(ids, default=0) + 1),
     )
 
 

@@ -1,0 +1,178 @@
+"""The film drawer: sensitivity on its yield curve, the counts, the shot under the playhead."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from offcut.app.seams.yield_curve import YieldCurve
+from offcut.app.session import Session
+from offcut.app.theme.parts import label
+from offcut.core.model.shots import counts_of
+from offcut.core.model.verbs import name_shot, note_shot, set_sensitivity
+from offcut.core.timecode import length_words
+
+
+class FilmDrawer(QWidget):
+    """What the whole film and the shot under the playhead come to."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._level = label("50", "mono")
+        self.curve = YieldCurve(session)
+        self.curve.chosen.connect(self._choose)
+        self._shots = label("", "large")
+        self._steady = label("", "faint")
+        self._steady.setWordWrap(True)
+        self._counts = {
+            key: label("0", "mono")
+            for key in ("Judged by you", "Doubtful, to judge", "Slivers", "Struck")
+        }
+        self._title = label("", "head")
+        self._length = label("", "mono")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Name")
+        self.name.setAccessibleName("Name of the shot")
+        self.name.editingFinished.connect(self._name)
+        self.note = QLineEdit()
+        self.note.setPlaceholderText("Note")
+        self.note.setAccessibleName("Note about the shot")
+        self.note.editingFinished.connect(self._note)
+        self._facts = {key: label("", "mono") for key in ("In", "Out", "Opens by")}
+        self._lay_out()
+        session.changed.connect(self._show)
+        session.moved.connect(self._show)
+        session.film_changed.connect(self._show)
+
+    def _lay_out(self) -> None:
+        box = QVBoxLayout(self)
+        box.setContentsMargins(18, 10, 18, 12)
+        box.setSpacing(6)
+        head = QHBoxLayout()
+        head.addWidget(label("Sensitivity", "head"))
+        head.addStretch()
+        head.addWidget(self._level)
+        box.addLayout(head)
+        box.addWidget(self.curve)
+        ends = QHBoxLayout()
+        ends.addWidget(label("fewer shots", "faint"))
+        ends.addStretch()
+        ends.addWidget(label("more shots", "faint"))
+        box.addLayout(ends)
+        box.addWidget(self._shots)
+        box.addWidget(self._steady)
+        box.addSpacing(6)
+        counts = QFormLayout()
+        counts.setFormAlignment(Qt.AlignmentFlag.AlignLeft)
+        for words, figure in self._counts.items():
+            figure.setAlignment(Qt.AlignmentFlag.AlignRight)
+            counts.addRow(words, figure)
+        box.addLayout(counts)
+        line = QFrame()
+        line.setFrameShape(QFrame.Shape.HLine)
+        line.setFrameShadow(QFrame.Shadow.Plain)
+        line.setStyleSheet("color: palette(alternate-base); max-height: 1px;")
+        box.addSpacing(8)
+        box.addWidget(line)
+        box.addSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(self._title)
+        head.addStretch()
+        head.addWidget(self._length)
+        box.addLayout(head)
+        box.addWidget(self.name)
+        box.addWidget(self.note)
+        facts = QFormLayout()
+        for words, fact in self._facts.items():
+            fact.setAlignment(Qt.AlignmentFlag.AlignRight)
+            facts.addRow(label(words, "faint"), fact)
+        box.addLayout(facts)
+        box.addStretch()
+
+    def _choose(self, level: int, final: bool) -> None:
+        source = self._session.source
+        if source is None:
+            return
+        shots = self.curve.curve.shots[level]
+        if final:
+            words = f"Set the sensitivity to {level}"
+            self._session.edit(lambda p: set_sensitivity(p, level), words)
+        else:
+            self._level.setText(str(level))
+            self._shots.setText(_shots_words(shots))
+            self._say_steady(level)
+
+    def _say_steady(self, level: int) -> None:
+        flat = self.curve.curve.steady_around(level)
+        self._steady.setText(
+            f"steady from {flat[0]} to {flat[1]}: a safe setting"
+            if flat
+            else "each step changes the shots here"
+        )
+
+    def _show(self) -> None:
+        source = self._session.source
+        self.setEnabled(source is not None)
+        if source is None:
+            self._shots.setText("")
+            self._steady.setText("")
+            return
+        self._level.setText(str(source.sensitivity))
+        counts = counts_of(source, self._session.sliver_frames)
+        self._shots.setText(_shots_words(counts.shots))
+        self._say_steady(source.sensitivity)
+        figures = (counts.judged, counts.to_judge, counts.slivers, counts.struck)
+        for shown, figure in zip(self._counts.values(), figures, strict=True):
+            shown.setText(str(figure))
+        self._show_shot()
+
+    def _show_shot(self) -> None:
+        shot = self._session.shot_here()
+        source = self._session.source
+        for field in (self.name, self.note):
+            field.setEnabled(shot is not None)
+        if shot is None or source is None:
+            self._title.setText("Outside the range")
+            self._length.setText("")
+            return
+        aside = ", set aside" if shot.words.set_aside else ""
+        self._title.setText(f"Shot {shot.number}{aside}")
+        self._length.setText(length_words(shot.length, source.media.rate))
+        for field, words in ((self.name, shot.words.name), (self.note, shot.words.note)):
+            if not field.hasFocus() and field.text() != words:
+                field.setText(words)
+        opener = shot.opened_by
+        self._facts["In"].setText(self._session.words_of(shot.start))
+        self._facts["Out"].setText(self._session.words_of(shot.end))
+        how = "start" if opener is None else opener.kind.value
+        if opener is not None and opener.gradual:
+            how += f", {opener.end - opener.start} fr"
+        self._facts["Opens by"].setText(how)
+
+    def _name(self) -> None:
+        shot = self._session.shot_here()
+        if shot is None or shot.words.name == self.name.text().strip():
+            return
+        text, frame = self.name.text(), shot.start
+        self._session.edit(lambda p: name_shot(p, frame, text), f"Name shot {shot.number}", frame)
+
+    def _note(self) -> None:
+        shot = self._session.shot_here()
+        if shot is None or shot.words.note == self.note.text().strip():
+            return
+        text, frame = self.note.text(), shot.start
+        self._session.edit(
+            lambda p: note_shot(p, frame, text), f"Note on shot {shot.number}", frame
+        )
+
+
+def _shots_words(shots: int) -> str:
+    return "1 shot" if shots == 1 else f"{shots:,} shots".replace(",", " ")
