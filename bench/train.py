@@ -98,14 +98,23 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
     return figures[~unsure], right[~unsure], told[clear], span_right[clear], facts
 
 
-def fit(x: np.ndarray, y: np.ndarray, groups: np.ndarray, name: str) -> dict[str, np.ndarray]:
+def fit(
+    x: np.ndarray,
+    y: np.ndarray,
+    groups: np.ndarray,
+    name: str,
+    *,
+    trees: int,
+    leaves: int,
+    rate: float,
+) -> dict[str, np.ndarray]:
     """Train one forest and return it as arrays."""
 
     def fresh() -> HistGradientBoostingClassifier:
         return HistGradientBoostingClassifier(
-            max_iter=300,
-            learning_rate=0.05,
-            max_leaf_nodes=16,
+            max_iter=trees,
+            learning_rate=rate,
+            max_leaf_nodes=leaves,
             min_samples_leaf=12,
             l2_regularization=3.0,
             max_features=0.4,
@@ -179,12 +188,12 @@ def main() -> None:
     x = np.concatenate([g[0] for g in got])
     y = np.concatenate([g[1] for g in got])
     groups = np.concatenate([np.full(len(g[1]), i) for i, g in enumerate(got)])
-    arrays = fit(x, y, groups, "cut")
+    arrays = fit(x, y, groups, "cut", trees=160, leaves=14, rate=0.07)
     spans = [(g[2], g[3], i) for i, g in enumerate(got) if len(g[3])]
     x = np.concatenate([g[0] for g in spans])
     y = np.concatenate([g[1] for g in spans])
     groups = np.concatenate([np.full(len(g[1]), g[2]) for g in spans])
-    arrays |= fit(x, y, groups, "gradual")
+    arrays |= fit(x, y, groups, "gradual", trees=300, leaves=16, rate=0.05)
     target = Path(trees.__file__).parent / "judge.npz"
     np.savez_compressed(target, **arrays)
     print(target, target.stat().st_size, file=sys.stderr)

@@ -54,9 +54,9 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     press(w, Qt.Key.Key_Y, CTRL)
     assert frames(w) == [75, 102, 120]
     s.go_to(80)
-    w.seams.side.name.setFocus()
-    w.seams.side.name.setText("The bridge")
-    QTest.keyClick(w.seams.side.name, Qt.Key.Key_Return)
+    w.seams.side.film.name.setFocus()
+    w.seams.side.film.name.setText("The bridge")
+    QTest.keyClick(w.seams.side.film.name, Qt.Key.Key_Return)
     assert [x.words.name for x in s.shots] == ["", "The bridge", "", ""]
 
     edl = tmp_path / "film.edl"
@@ -141,7 +141,7 @@ def test_sensitivity_is_one_edit_and_moves_no_judgement(opened: Window) -> None:
     w, s = opened, opened.session
     press(w, Qt.Key.Key_Down)
     press(w, Qt.Key.Key_Return)
-    curve = w.seams.side.curve
+    curve = w.seams.side.film.curve
     curve.chosen.emit(0, False)
     assert s.source.sensitivity == 50
     curve.chosen.emit(0, True)

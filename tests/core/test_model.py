@@ -221,7 +221,7 @@ def test_a_hushed_zone_counts_no_open_seam() -> None:
 def test_doubt_is_nearness_to_the_line_on_either_side() -> None:
     project = take_found(
         _film(),
-        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 3)],
+        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 2)],
         0,
         FRAMES,
     )

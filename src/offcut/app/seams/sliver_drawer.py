@@ -42,7 +42,7 @@ class SliverDrawer(QWidget):
         self.limit.setAccessibleName("Shots shorter than so many frames are slivers")
         self.limit.valueChanged.connect(self._set_limit)
         self._length = label("", "faint")
-        self._suggest = QPushButton()
+        self._suggest = QPushButton("Suggested")
         self._suggest.clicked.connect(self._take_suggested)
         self.list = QListWidget()
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -51,7 +51,7 @@ class SliverDrawer(QWidget):
         self.list.itemSelectionChanged.connect(self._tell_buttons)
         self._told = label("", "faint")
         self._told.setWordWrap(True)
-        self.nearer = QPushButton()
+        self.nearer = QPushButton("Fold all into what they look like")
         self.before, self.after, self.aside = (
             QPushButton(w) for w in ("Into the one before", "Into the one after", "Set aside")
         )
