@@ -34,7 +34,7 @@ def mixed(before: Pictures, after: Pictures, length: int) -> Pictures:
 @pytest.mark.parametrize(
     "length",
     [
-        pytest.param(8, marks=pytest.mark.xfail(reason=SHORT)),
+        8,
         16,
         24,
         40,
@@ -66,7 +66,6 @@ def test_a_fade_through_black_or_white_is_one_seam(level: int, tmp_path: Path) -
     assert 60 <= seams[0].end <= 75
 
 
-@pytest.mark.xfail(reason=SHORT)
 def test_the_span_of_a_fade_ends_where_the_shots_own_change_of_contrast_begins(
     tmp_path: Path,
 ) -> None:
@@ -108,7 +107,6 @@ def test_a_slow_change_of_light_is_no_seam(tmp_path: Path) -> None:
     assert counted(encode(tmp_path / "light.mp4", pictures)) == []
 
 
-@pytest.mark.xfail(reason=SHORT)
 def test_a_steady_pan_is_no_seam(tmp_path: Path) -> None:
     wide = next(scene(67, 1, 900, 112))
     pictures = [wide[:, t * 7 : t * 7 + 192] for t in range(100)]

@@ -23,10 +23,14 @@ _COLUMNS[list(DISTANCES)] = range(len(DISTANCES))
 
 
 class Planes:
-    """The signals of a stretch as float32, read by frame and distance, safe at the edges."""
+    """The signals of a stretch as float32, read by frame and distance, safe at the edges.
+
+    Attributes: ``n`` frames, counted from 0 here; ``start`` the first one's number in the film.
+    """
 
     def __init__(self, signals: Signals) -> None:
         self.n = len(signals)
+        self.start = signals.start
         self.unlike = np.asarray(signals.unlike, np.float32)
         self.most = np.asarray(signals.unlike_most, np.float32)
         self.unmatched = np.asarray(signals.unmatched, np.float32)
@@ -36,7 +40,7 @@ class Planes:
         self.far = np.asarray(signals.far, np.float32)
         self.stats = np.asarray(signals.stats, np.float32)
         self.moved = {1: signals.moved, 6: signals.moved_six}
-        self._sums: dict[int, NDArray[np.int64]] = {}
+        self._sums: dict[int, NDArray[np.int32]] = {}
         self._peaks: dict[int, list[NDArray[np.int32]]] = {}
 
     def _held(self, frames: Frames) -> Frames:
@@ -69,10 +73,10 @@ class Planes:
         found: Floats = signal[self._held(frames)]
         return found
 
-    def moved_sums(self, distance: int) -> NDArray[np.int64]:
+    def moved_sums(self, distance: int) -> NDArray[np.int32]:
         """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
         if distance not in self._sums:
-            sums = np.zeros((self.n + 1, self.moved[distance].shape[1]), np.int64)
+            sums = np.zeros((self.n + 1, self.moved[distance].shape[1]), np.int32)
             np.cumsum(self.moved[distance], axis=0, out=sums[1:])
             self._sums[distance] = sums
         return self._sums[distance]

@@ -123,6 +123,10 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     named["contrast_dip"] = contrast / (edge + 1)
     named["contrast_least"] = contrast
     named["detail_middle"] = middle[:, 2] / ((first[:, 2] + last[:, 2]) / 2 + 0.5)
+    # a change of light scales mean and contrast alike, a mix of two pictures does not
+    scale = np.log((last[:, 1] + 1) / (first[:, 1] + 1))
+    named["scale_step"] = np.abs(scale)
+    named["scale_unlike"] = np.abs(np.log((last[:, 0] + 4) / (first[:, 0] + 4)) - scale)
     named["light_step"] = np.abs(first[:, 0] - last[:, 0])
     named["contrast_edge"] = edge
 

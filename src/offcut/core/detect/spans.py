@@ -26,6 +26,8 @@ LENGTHS = (6, 8, 10, 13, 16, 20, 25, 31, 38, 46, 55, 61)
 _SHARES = (0.2, 0.35, 0.5, 0.65, 0.8)
 _WIPE_WIDTHS = ((10, 1), (14, 1), (20, 1), (20, 6), (28, 6), (38, 6), (50, 6), (62, 6))
 LONGEST = 62
+_ALIKE = 4.5
+"""Ends less unlike than this cannot reach the fit that is asked for."""
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,11 @@ def mixes(planes: Planes) -> list[Span]:
     for length in LENGTHS:
         b = frames + length // 2 + 1
         places = np.flatnonzero((b < n) & (b - length - 2 >= 0))
+        if length >= 16:  # a frame to either side hardly matters to a long one
+            places = places[(places + planes.start) % 2 == 0]
         places = places[planes.apart(b[places], length + 1) > 4]
+        near = int(nearest_distance(np.array(length + 1)))
+        places = places[planes.at(planes.unlike, b[places], near) > _ALIKE]
         fit = _mix_fit(planes, single, b[places], length)
         better = fit > best[places]
         best[places[better]] = fit[better]
@@ -126,11 +132,9 @@ def _peaks(planes: Planes, best: Floats, long: NDArray[np.int64]) -> list[Span]:
             places.append(place)
     at = np.array(places, np.int64)
     start, end = ramps(planes, at - long[at] // 2, at - long[at] // 2 + long[at])
-    return [
-        Span(s, e, Kind.DISSOLVE)
-        for s, e in zip(start.tolist(), end.tolist(), strict=True)
-        if 0 < s < e < planes.n
-    ]
+    start, end = ramps(planes, start, end)
+    found = dict.fromkeys(zip(start.tolist(), end.tolist(), strict=True))
+    return [Span(s, e, Kind.DISSOLVE) for s, e in found if 0 < s < e < planes.n]
 
 
 def mix_shares(planes: Planes, a: Frames, b: Frames, t: Frames) -> tuple[Floats, Floats]:
@@ -196,7 +200,7 @@ def _lines(length: int, outside: int) -> _Lines:
     whole = length + 2 * outside
     steps = np.arange(whole)
     firsts, cleans = (g.ravel() for g in np.meshgrid(steps[1:], steps[1:], indexing="ij"))
-    fits = (cleans - firsts >= max(4, length // 2)) & (firsts <= whole // 2) & (cleans > whole // 2)
+    fits = (cleans - firsts >= max(4, length // 4)) & (firsts <= whole // 2) & (cleans > whole // 2)
     firsts, cleans = firsts[fits], cleans[fits]
     lines = np.clip((steps - firsts[:, None] + 1) / (cleans - firsts + 1)[:, None], 0, 1)
     heights = np.ascontiguousarray(lines.T, np.float32)
@@ -264,16 +268,17 @@ def wipes(planes: Planes) -> list[Span]:
     for width, distance in _WIPE_WIDTHS:
         if planes.n <= width + 2:
             continue
-        ends = np.arange(width, planes.n - 1, max(2, width // 6))
+        step = max(2, width // 5)  # laid at fixed places of the film, wherever the stretch begins
+        ends = np.arange(width + -(width + planes.start) % step, planes.n - 1, step)
         near = int(nearest_distance(np.array(width)))
         ends = ends[planes.at(planes.unlike, ends, near) > 9]
         if not len(ends):
             continue
         firsts = ends - width + 1
-        clear, order, sharp, enter, leave = _edges_crossing(planes, distance, firsts, width)
+        begin, order, sharp, enter, leave = _edges_crossing(planes, distance, firsts, width)
         late = 0 if distance == 1 else 3
         for i in np.flatnonzero(order > 0.5).tolist():
-            first = int(firsts[clear[i]])
+            first = int(begin[i])
             start = round(first + float(enter[i])) - late
             end = round(first + float(leave[i])) - late + 1
             if 5 <= end - start <= LONGEST and start > 0 and end < planes.n:
@@ -299,18 +304,21 @@ def _edges_crossing(
 ) -> tuple[NDArray[np.int64], Floats, Floats, Floats, Floats]:
     """Fit a moving edge to the block changes of windows of one width, first frames given.
 
-    Returns which of them change sharply enough for a wipe, and for those R², sharpness, and when
-    the edge enters and leaves.
+    Returns those of them that change sharply enough for a wipe, their R², sharpness, and when the
+    edge enters and leaves.
     """
     peak = planes.peaks(distance, width)[firsts]
+    moving = np.count_nonzero(peak >= 6 << 16, axis=1) >= 20  # half of the blocks change at all
+    peak, firsts = peak[moving], firsts[moving]
     most = (peak >> 16).astype(np.float32)
     sums = planes.moved_sums(distance)
-    usual = (sums[firsts + width] - sums[firsts] - most) / np.float32(width - 1)
+    whole = (sums[firsts + width] - sums[firsts]).astype(np.float32)
+    usual = (whole - most) / np.float32(width - 1)
     sharp = sharpness(most, usual)
     clear = np.flatnonzero(sharp > 1.4)
     when = (0xFFFF - (peak[clear] & 0xFFFF)) - firsts[clear, None]
     order, enter, leave = edge_fits(when.astype(np.float32), most[clear], usual[clear])
-    return clear, order, sharp[clear], enter, leave
+    return firsts[clear], order, sharp[clear], enter, leave
 
 
 def sharpness(most: Floats, usual: Floats) -> Floats:
@@ -325,11 +333,12 @@ def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats
     ``most`` is a block's change at that moment and ``usual`` its mean change otherwise. Returns
     for each row: R², and the times at which the edge enters and leaves the picture.
     """
-    weights = np.clip(most - usual, 0.1, 30).astype(np.float64)
-    square = (weights @ _SQUARES).reshape(-1, 3, 3) + 1e-2 * np.eye(3)
-    right = (weights * when) @ _PLACES
-    fitted = np.linalg.solve(square, right[..., None])[..., 0] @ _PLACES.T
-    mean = (weights * when).sum(axis=1) / weights.sum(axis=1)
+    weights = np.clip(most - usual, 0.1, 30)
+    timed = weights * when
+    square = (weights @ _SQUARES).reshape(-1, 3, 3).astype(np.float64) + 1e-2 * np.eye(3)
+    right = (timed @ _PLACES).astype(np.float64)
+    fitted = np.linalg.solve(square, right[..., None])[..., 0].astype(np.float32) @ _PLACES.T
+    mean = timed.sum(axis=1) / weights.sum(axis=1)
     whole = (weights * (when - mean[:, None]) ** 2).sum(axis=1)
     rest = (weights * (when - fitted) ** 2).sum(axis=1)
     order = np.where(whole > 8 * 10, np.maximum(0, 1 - rest / (whole + 1e-3)), 0.0)
@@ -338,5 +347,5 @@ def edge_fits(when: Floats, most: Floats, usual: Floats) -> tuple[Floats, Floats
 
 _PLACES = np.stack(
     [np.ones(40), np.tile(np.arange(8), 5) / 7, np.repeat(np.arange(5), 8) / 4], axis=1
-)
+).astype(np.float32)
 _SQUARES = (_PLACES[:, :, None] * _PLACES[:, None, :]).reshape(40, 9)
