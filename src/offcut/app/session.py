@@ -68,6 +68,7 @@ class Session(QObject):
         self.finding: Job | None = None
         self._shots: tuple[Shot, ...] = ()
         self._doubts: tuple[Seam, ...] = ()
+        self._open_doubts: tuple[Seam, ...] = ()
         self.counted_ids: frozenset[int] = frozenset()
         self._later: Finding | None = None
         self._later_keep = False
@@ -104,6 +105,11 @@ class Session(QObject):
             return "00:00:00:00"
         media = self.source.media
         return timecode_from_frame(media.start + frame, media.rate, media.drop)
+
+    @property
+    def open_doubts(self) -> tuple[Seam, ...]:
+        """The seams still to judge, in order of doubt; judged ones always come last."""
+        return self._open_doubts
 
     @property
     def second(self) -> int:
@@ -154,7 +160,7 @@ class Session(QObject):
         at = bisect_left(counted, self.playhead, key=lambda s: s.frame)
         here = at < len(counted) and counted[at].frame == self.playhead
         stops = [*counted[at + here : at + here + 2], *counted[max(0, at - 1) : at]]
-        open_ones = [s for s in self.doubts if not s.judged]
+        open_ones = self.open_doubts
         parked = self.selected[0] if self.selected else None
         place = next((i for i, s in enumerate(open_ones) if s.id == parked), -1)
         return [*open_ones[place + 1 : place + 3], *stops]
@@ -200,6 +206,7 @@ class Session(QObject):
         source = self.source
         self._shots = shots_of(source) if source else ()
         self._doubts = doubt_order(source) if source else ()
+        self._open_doubts = tuple(s for s in self._doubts if not s.judged)
         counted = counted_seams(source) if source else ()
         self.counted_ids = frozenset(s.id for s in counted)
         self.changed.emit()

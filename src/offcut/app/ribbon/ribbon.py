@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Sequence
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QBrush,
     QColor,
@@ -53,6 +54,8 @@ HIGH = TRACE_TOP + TRACE_HIGH + 6
 
 
 PEG = 25
+CROWD = 400
+"""More shots or seams than these on show are drawn plainly: there is no room for more."""
 
 
 def _frame(seam: Seam) -> int:
@@ -76,6 +79,13 @@ class Ribbon(QWidget):
         self._last = QPointF()
         self._counted: tuple[Seam, ...] = ()
         self._overview = QPixmap()
+        self._film = QPixmap()
+        self._stale = True
+        self._waiting = False
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(40)
+        self._soon.timeout.connect(self._refilm)
         self._held: Seam | None = None
         self._held_at = 0
         self.setFixedHeight(HIGH)
@@ -88,7 +98,12 @@ class Ribbon(QWidget):
         session.moved.connect(self._follow)
         session.selection_changed.connect(self.update)
         session.marked_changed.connect(self.update)
-        pictures.arrived.connect(self.update)
+        pictures.arrived.connect(self._arrived)
+
+    def _arrived(self) -> None:
+        """Show pictures that came, many at once; others than the ribbon's leave it as it is."""
+        if self._waiting and not self._soon.isActive():
+            self._soon.start()
 
     @property
     def stretch(self) -> Stretch:
@@ -99,7 +114,7 @@ class Ribbon(QWidget):
         """Show another stretch."""
         self._stretch = stretch
         self._want()
-        self.update()
+        self._refilm()
 
     def _room(self) -> float:
         return max(1.0, self.width() - 2.0 * SIDE)
@@ -114,7 +129,7 @@ class Ribbon(QWidget):
         self._counted = counted_seams(source) if source else ()
         self._draw_overview()
         self._want()
-        self.update()
+        self._refilm()
 
     def _follow(self, frame: int) -> None:
         shown = self._stretch.showing(frame)
@@ -125,6 +140,7 @@ class Ribbon(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         old = self._stretch
         self._stretch = Stretch(old.left, old.right, old.whole, self._room())
+        self._stale = True
         self._want()
         super().resizeEvent(event)
 
@@ -188,7 +204,8 @@ class Ribbon(QWidget):
 
     def _want(self) -> None:
         visible = self._visible()
-        if len(visible) > 400:
+        if len(visible) > CROWD:
+            self._pictures.want("ribbon", [], *self._tile())
             return
         wide, high = self._tile()
         frames = [f for shot in visible for _, f in self._tiles(shot)]
@@ -209,7 +226,22 @@ class Ribbon(QWidget):
                 "The film will lie here, its shots on roll A and roll B",
             )
             return
+        if self._stale or self._film.width() != self.width() * self.devicePixelRatioF():
+            self._draw_film()
+        painter.drawPixmap(0, 0, self._film)
         self._paint_overview(painter)
+        painter.setClipRect(QRectF(SIDE - 8, 0, self._room() + 16, HIGH))
+        self._paint_chosen(painter)
+        self._paint_marked(painter)
+        self._paint_playhead(painter)
+
+    def _draw_film(self) -> None:
+        """Draw all that stays when only the playhead moves, once."""
+        scale = self.devicePixelRatioF()
+        self._film = QPixmap(int(self.width() * scale), int(HIGH * scale))
+        self._film.setDevicePixelRatio(scale)
+        self._film.fill(WELL)
+        painter = QPainter(self._film)
         self._paint_ruler(painter)
         painter.setClipRect(QRectF(SIDE - 8, 0, self._room() + 16, HIGH))
         self._paint_trace(painter)
@@ -217,9 +249,14 @@ class Ribbon(QWidget):
         self._paint_range(painter)
         self._paint_zones(painter)
         self._paint_marks(painter)
-        self._paint_marked(painter)
         self._paint_markers(painter)
-        self._paint_playhead(painter)
+        painter.end()
+        self._stale = False
+
+    def _refilm(self) -> None:
+        """Draw the film anew at the next painting."""
+        self._stale = True
+        self.update()
 
     def _overview_x(self, frame: float) -> float:
         return SIDE + frame / max(1, self._stretch.whole) * self._room()
@@ -233,11 +270,21 @@ class Ribbon(QWidget):
         self._overview.fill(WELL)
         painter = QPainter(self._overview)
         painter.fillRect(QRectF(SIDE, 0, self._room(), high), WELL_DEEP)
-        half, grey = high / 2, QColor("#6E6E6E")
-        for shot in self._session.shots:
-            x, end = self._overview_x(shot.start), self._overview_x(shot.end)
-            y = 0.0 if shot.number % 2 else half
-            painter.fillRect(QRectF(x, y, max(0.6, end - x - 0.4), half - 0.5), grey)
+        half = high / 2
+        each = self._room() / max(1, self._stretch.whole)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor("#6E6E6E"))
+        painter.drawRects(
+            [
+                QRectF(
+                    SIDE + s.start * each,
+                    0.0 if s.number % 2 else half,
+                    max(0.6, s.length * each - 0.4),
+                    half - 0.5,
+                )
+                for s in self._session.shots
+            ]
+        )
         painter.end()
 
     def _paint_overview(self, painter: QPainter) -> None:
@@ -267,16 +314,30 @@ class Ribbon(QWidget):
     def _paint_rolls(self, painter: QPainter) -> None:
         visible = self._visible()
         wide, high = self._tile()
+        self._waiting = False
+        if len(visible) > CROWD:
+            at = [(SIDE + self._stretch.x_of(s.start), s) for s in visible]
+            scale, grey = self._stretch.scale, QBrush(QColor("#454545"))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(grey)
+            painter.drawRects(
+                [
+                    QRectF(x, ROW_A if s.number % 2 else ROW_B, s.length * scale, ROW_HIGH)
+                    for x, s in at
+                ]
+            )
+            return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         for shot in visible:
             first, last = self._span(shot)
             x, end = SIDE + self._stretch.x_of(first), SIDE + self._stretch.x_of(last)
             top = ROW_A if shot.number % 2 else ROW_B
             painter.fillRect(QRectF(x, top, max(1.0, end - x), ROW_HIGH), QColor("#454545"))
-            if end - x < 4 or len(visible) > 400:
+            if end - x < 4:
                 continue
             for place, frame in self._tiles(shot):
                 image = self._pictures.picture(frame, wide, high)
+                self._waiting |= image is None
                 if image is not None:
                     inset = (wide - place.width()) / 2
                     painter.drawImage(place, image, QRectF(inset, 0, place.width(), high))
@@ -393,23 +454,42 @@ class Ribbon(QWidget):
         assert source is not None
         low = bisect_left(source.seams, self._stretch.left - 80, key=_frame)
         high = bisect_left(source.seams, self._stretch.right + 80, key=_frame)
-        crowded = high - low > 1.2 * self._room() / 6
+        if high - low > CROWD:
+            self._paint_crowd(painter, source.seams[low:high])
+            return
         for seam in source.seams[low:high]:
             counted = seam.id in self._session.counted_ids
-            if not counted and not seam.judged and (crowded or seam.score < 8):
+            if not counted and not seam.judged and seam.score < 8:
                 continue
             by = self._held_at - seam.frame if self._drag == "roll" and seam == self._held else 0
             x, first, last = (
                 SIDE + self._stretch.x_of(f + by) for f in (seam.frame, seam.start, seam.end)
             )
-            if x < 0 or x > self.width():
-                continue
-            if seam.id in self._session.selected:
-                painter.fillRect(
-                    QRectF(min(first, x - 6), ROW_A - 3, max(12, last - first), TRACE_TOP - ROW_A),
-                    QColor(245, 197, 24, 56),
+            if 0 <= x <= self.width():
+                draw_mark(painter, seam, counted, x, first, last, ROW_A - 3, ROW_B + ROW_HIGH + 3)
+
+    def _paint_crowd(self, painter: QPainter, seams: Sequence[Seam]) -> None:
+        """Draw so many seams that only their places can be told, one stroke a pixel at most."""
+        counted = self._session.counted_ids
+        columns = {round(self._stretch.x_of(s.frame)) for s in seams if s.id in counted}
+        top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
+        room = self._room()
+        painter.setPen(QPen(WAX, 1))
+        painter.drawLines(
+            [QLineF(SIDE + x, top, SIDE + x, foot) for x in columns if 0 <= x <= room]
+        )
+
+    def _paint_chosen(self, painter: QPainter) -> None:
+        """Lay a light over the selected seams."""
+        for seam in self._session.selected_seams[:CROWD]:
+            x, first, last = (
+                SIDE + self._stretch.x_of(f) for f in (seam.frame, seam.start, seam.end)
+            )
+            if 0 <= x <= self.width():
+                place = QRectF(
+                    min(first, x - 6), ROW_A - 3, max(12, last - first), TRACE_TOP - ROW_A
                 )
-            draw_mark(painter, seam, counted, x, first, last, ROW_A - 3, ROW_B + ROW_HIGH + 3)
+                painter.fillRect(place, QColor(245, 197, 24, 56))
 
     def _paint_playhead(self, painter: QPainter) -> None:
         x = SIDE + self._stretch.x_of(self._session.playhead)

@@ -49,7 +49,7 @@ class FilmDrawer(QWidget):
         self._facts = {key: label("", "mono") for key in ("In", "Out", "Opens by")}
         self._lay_out()
         session.changed.connect(self._show)
-        session.moved.connect(self._show)
+        session.moved.connect(self._show_shot)
         session.film_changed.connect(self._show)
 
     def _lay_out(self) -> None:

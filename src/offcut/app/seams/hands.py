@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
 
 from offcut.app.session import Session
@@ -45,9 +46,9 @@ class Hands:
         seam = self._target()
         return (seam,) if seam is not None else ()
 
-    def _listed(self) -> list[Seam]:
+    def _listed(self) -> tuple[Seam, ...]:
         """The seams that walking stops at: all counted ones, in the film's order."""
-        return list(counted_seams(self._s.source)) if self._s.source else []
+        return counted_seams(self._s.source) if self._s.source else ()
 
     # walking
 
@@ -56,9 +57,10 @@ class Hands:
         here = self._s.playhead
         seams = self._listed()
         if way > 0:
-            found = next((s for s in seams if s.frame > here), None)
+            at = bisect_right(seams, here, key=lambda s: s.frame)
         else:
-            found = next((s for s in reversed(seams) if s.frame < here), None)
+            at = bisect_left(seams, here, key=lambda s: s.frame) - 1
+        found = seams[at] if 0 <= at < len(seams) else None
         if found is None:
             self._s.said.emit("No seam " + ("after" if way > 0 else "before") + " this one")
         else:
@@ -66,7 +68,7 @@ class Hands:
 
     def next_doubtful(self, but: int | None = None) -> None:
         """Go to the most doubtful seam not judged yet."""
-        doubts = [s for s in self._s.doubts if not s.judged and s.id != but]
+        doubts = [s for s in self._s.open_doubts if s.id != but]
         selected = self._s.selected[0] if self._s.selected else None
         if selected is not None and but is None:
             at = next((i for i, s in enumerate(doubts) if s.id == selected), -1)
@@ -114,7 +116,7 @@ class Hands:
 
     def _following(self, seam: Seam) -> Seam | None:
         """The open seam after this one in the list of doubts, or the first open one."""
-        doubts = [s for s in self._s.doubts if not s.judged]
+        doubts = self._s.open_doubts
         at = next((i for i, s in enumerate(doubts) if s.id == seam.id), None)
         rest = doubts if at is None else doubts[at + 1 :] + doubts[:at]
         return next((s for s in rest if s.id != seam.id), None)

@@ -19,11 +19,12 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QListView,
+    QHeaderView,
     QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QTableView,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -219,11 +220,19 @@ class SeamList(QWidget):
         below.addStretch()
         below.addWidget(self.sort)
         self.model = SeamModel(session)
-        self.view = QListView()
+        # a table: it knows where a row lies without asking the model about all those before it
+        self.view = QTableView()
         self.view.setModel(self.model)
         self._rows = _Rows(session, pictures, self.model)
         self.view.setItemDelegate(self._rows)
-        self.view.setUniformItemSizes(True)
+        self.view.setShowGrid(False)
+        self.view.horizontalHeader().hide()
+        self.view.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.view.verticalHeader().hide()
+        self.view.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.view.verticalHeader().setDefaultSectionSize(ROW_HIGH)
+        self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.view.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.view.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setAccessibleName("Seams, most doubtful first")
@@ -279,7 +288,7 @@ class SeamList(QWidget):
         self._session.select_many(ids)
 
     def _recount(self) -> None:
-        open_ones = sum(not s.judged for s in self.model.seams)
+        open_ones = len(self._session.open_doubts)
         whole = len(self.model.seams)
         self._left.setText(f"{open_ones} of {whole} to judge" if whole else "")
         self._show_selected()
@@ -290,6 +299,9 @@ class SeamList(QWidget):
             return
         rows = [r for i in self._session.selected if (r := self.model.row_of(i)) >= 0]
         selection = self.view.selectionModel()
+        if rows and [i.row() for i in selection.selectedIndexes()] == rows:
+            self.view.scrollTo(self.model.index(rows[0]))
+            return
         self._following = True
         if not rows:
             selection.clear()

@@ -145,7 +145,7 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #playhead {{ font-family: "{MONO}"; font-size: {HEAD}px; font-weight: 500; border: 0;
   background: transparent; padding: 2px 4px; }}
 #playhead:focus {{ background: {t.raised}; border-bottom: 2px solid {WAX.name()}; }}
-QListView {{ background: transparent; border: 0; outline: 0; }}
+QListView, QTableView {{ background: transparent; border: 0; outline: 0; }}
 QPushButton {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px;
   padding: 6px 9px; }}
 QPushButton:hover {{ border-color: {t.faint}; }}

@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import wraps
+from operator import itemgetter
 from typing import TypeVar
 
 from offcut.core.model.project import (
@@ -137,9 +138,6 @@ def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
     return shots[place]
 
 
-_BAND = {Certainty.DOUBTFUL: 0, Certainty.LIKELY: 1, Certainty.SURE: 2}
-
-
 def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ...]:
     """Return the seams worth a look, most doubtful first, those already judged last.
 
@@ -148,27 +146,30 @@ def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ..
     one just over it. Faint ones farther than ``faint_within`` below the line are left out.
     """
     counted = {s.id for s in counted_seams(source)}
-
-    def distance(seam: Seam) -> float:
-        here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
-        return seam.score - (100 - (source.sensitivity if here is None else here))
-
-    worth = [
-        s
-        for s in source.seams
-        if source.start < s.frame < source.end
-        and (s.judged or s.id in counted or distance(s) > -faint_within)
-        and (s.judged or sensitivity_at(source.zones, source.sensitivity, s.frame) is not None)
-    ]
-
-    def key(seam: Seam) -> tuple[int, float, int]:
-        if seam.judged:
-            return (2, 0.0, seam.frame)
+    line: float | None = 100 - source.sensitivity
+    judged: list[Seam] = []
+    given: list[Seam] = []
+    doubted: list[tuple[float, int, Seam]] = []
+    for seam in source.seams:
+        if not source.start < seam.frame < source.end:
+            continue
+        if seam.standing is not Standing.OPEN or seam.origin is Origin.PLACED:
+            judged.append(seam)
+            continue
+        if source.zones:
+            here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
+            line = None if here is None else 100 - here
+        if line is None:
+            continue
+        above = seam.score - line
+        if seam.id not in counted and above <= -faint_within:
+            continue
         if seam.origin is not Origin.FOUND:
-            return (1, 0.0, seam.frame)
-        return (0, abs(distance(seam)), seam.frame)
-
-    return tuple(sorted(worth, key=key))
+            given.append(seam)
+        else:
+            doubted.append((abs(above), seam.frame, seam))
+    doubted.sort(key=itemgetter(0, 1))
+    return (*(seam for _, _, seam in doubted), *given, *judged)
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,13 +188,16 @@ def counts_of(source: Source, sliver_frames: int) -> Counts:
     """Count shots, judged, struck and still doubtful seams, and shots under ``sliver_frames``."""
     shots = shots_of(source)
     counted = counted_seams(source)
+    judged = [
+        s for s in source.seams if s.standing is not Standing.OPEN or s.origin is Origin.PLACED
+    ]
     return Counts(
         shots=len(shots),
         counted=len(counted),
-        judged=sum(s.judged for s in source.seams),
-        to_judge=sum(not s.judged and s.certainty is Certainty.DOUBTFUL for s in counted),
-        struck=sum(s.standing is Standing.STRUCK for s in source.seams),
-        slivers=sum(s.length < sliver_frames for s in shots),
+        judged=len(judged),
+        to_judge=sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted),
+        struck=sum(s.standing is Standing.STRUCK for s in judged),
+        slivers=sum(s.end - s.start < sliver_frames for s in shots),
     )
 
 
@@ -228,11 +232,11 @@ def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
     }
     steps = [0] * 102
     for seam in source.seams:
-        if seam.judged or seam.origin is not Origin.FOUND or seam.frame in always:
+        if seam.standing is not Standing.OPEN or seam.origin is not Origin.FOUND:
             continue
-        if not source.start < seam.frame < source.end:
+        if seam.frame in always or not source.start < seam.frame < source.end:
             continue
-        if sensitivity_at(source.zones, -1, seam.frame) == -1:
+        if not source.zones or sensitivity_at(source.zones, -1, seam.frame) == -1:
             steps[min(101, max(0, -int(-(100 - seam.score) // 1)))] += 1
         elif is_counted(seam, source):
             steps[0] += 1
