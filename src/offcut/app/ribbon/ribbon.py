@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QBrush,
     QColor,
@@ -22,8 +23,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from offcut.app.marks import draw_mark, mark_words
+from offcut.app.marks import draw_cut, draw_mark, mark_words
 from offcut.app.player.pictures import Pictures
+from offcut.app.ribbon.columns import rolls_image, strokes_image, trace_image
 from offcut.app.ribbon.stretch import Stretch
 from offcut.app.session import Session
 from offcut.app.theme import (
@@ -38,7 +40,7 @@ from offcut.app.theme import (
 )
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.model.project import Seam
+from offcut.core.model.project import Kind, Seam
 from offcut.core.model.shots import Shot, counted_seams
 from offcut.core.model.verbs import roll_limits, roll_seam_to
 
@@ -54,8 +56,19 @@ HIGH = TRACE_TOP + TRACE_HIGH + 6
 
 
 PEG = 25
+OVERVIEW_GREY, ROLL_GREY, TRACE_GREY = QColor("#6E6E6E"), QColor("#454545"), QColor("#7E7E7E")
 CROWD = 400
 """More shots or seams than these on show are drawn plainly: there is no room for more."""
+
+
+class _Laid(NamedTuple):
+    """A shot as it lies on its roll: left and right edge, top, and its pictures."""
+
+    shot: Shot
+    x: float
+    end: float
+    top: int
+    tiles: list[tuple[QRectF, int]]
 
 
 def _frame(seam: Seam) -> int:
@@ -78,6 +91,10 @@ class Ribbon(QWidget):
         self._press = QPointF()
         self._last = QPointF()
         self._counted: tuple[Seam, ...] = ()
+        self._starts = np.zeros(0, np.int64)
+        self._ends = 0
+        self._laid: list[_Laid] = []
+        self._tile_size = (71, ROW_HIGH)
         self._overview = QPixmap()
         self._film = QPixmap()
         self._stale = True
@@ -122,11 +139,16 @@ class Ribbon(QWidget):
     def _whole(self) -> None:
         source = self._session.source
         frames = source.media.frames if source else 1
+        if source is not None:
+            self._tile_size = fit(*shown_size(source.media), 4 * ROW_HIGH, ROW_HIGH)
         self.show_stretch(Stretch(0, frames, frames, self._room()))
 
     def _recount(self) -> None:
         source = self._session.source
         self._counted = counted_seams(source) if source else ()
+        shots = self._session.shots
+        self._starts = np.array([s.start for s in shots], np.int64)
+        self._ends = shots[-1].end if shots else 0
         self._draw_overview()
         self._want()
         self._refilm()
@@ -147,20 +169,14 @@ class Ribbon(QWidget):
     # pictures
 
     def _tile(self) -> tuple[int, int]:
-        source = self._session.source
-        if source is None:
-            return 71, ROW_HIGH
-        wide, high = shown_size(source.media)
-        return fit(wide, high, 4 * ROW_HIGH, ROW_HIGH)
+        return self._tile_size
 
-    def _tiles(self, shot: Shot) -> list[tuple[QRectF, int]]:
+    def _tiles(self, shot: Shot, left: float, right: float) -> list[tuple[QRectF, int]]:
         """Return where the pictures of a shot lie, and which frames they show."""
         wide, high = self._tile()
-        first, last = self._span(shot)
-        left, right = self._stretch.x_of(first), self._stretch.x_of(last)
         top = ROW_A if shot.number % 2 else ROW_B
         tiles = []
-        x = left
+        x = left + max(0, int(-left / wide) - 1) * wide
         while x < right:
             if x + wide >= -wide and x <= self._stretch.width:
                 frame = self._tile_frame(shot, x, min(x + wide, right))
@@ -207,9 +223,14 @@ class Ribbon(QWidget):
         if len(visible) > CROWD:
             self._pictures.want("ribbon", [], *self._tile())
             return
-        wide, high = self._tile()
-        frames = [f for shot in visible for _, f in self._tiles(shot)]
-        self._pictures.want("ribbon", frames, wide, high)
+        self._laid = []
+        for shot in visible:
+            first, last = self._span(shot)
+            x, end = SIDE + self._stretch.x_of(first), SIDE + self._stretch.x_of(last)
+            top = ROW_A if shot.number % 2 else ROW_B
+            self._laid.append(_Laid(shot, x, end, top, self._tiles(shot, x - SIDE, end - SIDE)))
+        frames = [f for laid in self._laid for _, f in laid.tiles]
+        self._pictures.want("ribbon", frames, *self._tile())
 
     # painting
 
@@ -270,21 +291,11 @@ class Ribbon(QWidget):
         self._overview.fill(WELL)
         painter = QPainter(self._overview)
         painter.fillRect(QRectF(SIDE, 0, self._room(), high), WELL_DEEP)
-        half = high / 2
-        each = self._room() / max(1, self._stretch.whole)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor("#6E6E6E"))
-        painter.drawRects(
-            [
-                QRectF(
-                    SIDE + s.start * each,
-                    0.0 if s.number % 2 else half,
-                    max(0.6, s.length * each - 0.4),
-                    half - 0.5,
-                )
-                for s in self._session.shots
-            ]
+        wide = int(self._room())
+        rolls = rolls_image(
+            self._starts, self._ends, 0.0, wide / max(1, self._stretch.whole), wide, OVERVIEW_GREY
         )
+        painter.drawImage(QRectF(SIDE, 0, wide, high - 0.5), rolls)
         painter.end()
 
     def _paint_overview(self, painter: QPainter) -> None:
@@ -316,26 +327,17 @@ class Ribbon(QWidget):
         wide, high = self._tile()
         self._waiting = False
         if len(visible) > CROWD:
-            at = [(SIDE + self._stretch.x_of(s.start), s) for s in visible]
-            scale, grey = self._stretch.scale, QBrush(QColor("#454545"))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(grey)
-            painter.drawRects(
-                [
-                    QRectF(x, ROW_A if s.number % 2 else ROW_B, s.length * scale, ROW_HIGH)
-                    for x, s in at
-                ]
+            wide = int(self._room())
+            rolls = rolls_image(
+                self._starts, self._ends, self._stretch.left, self._stretch.scale, wide, ROLL_GREY
             )
+            for row, top in enumerate((ROW_A, ROW_B)):
+                painter.drawImage(QRectF(SIDE, top, wide, ROW_HIGH), rolls, QRectF(0, row, wide, 1))
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        for shot in visible:
-            first, last = self._span(shot)
-            x, end = SIDE + self._stretch.x_of(first), SIDE + self._stretch.x_of(last)
-            top = ROW_A if shot.number % 2 else ROW_B
-            painter.fillRect(QRectF(x, top, max(1.0, end - x), ROW_HIGH), QColor("#454545"))
-            if end - x < 4:
-                continue
-            for place, frame in self._tiles(shot):
+        for shot, x, end, top, tiles in self._laid:
+            painter.fillRect(QRectF(x, top, max(1.0, end - x), ROW_HIGH), ROLL_GREY)
+            for place, frame in tiles if end - x >= 4 else ():
                 image = self._pictures.picture(frame, wide, high)
                 self._waiting |= image is None
                 if image is not None:
@@ -357,14 +359,7 @@ class Ribbon(QWidget):
         highest = np.maximum.reduceat(trace, at[:-1])
         highest = np.where(inside, np.maximum(highest, trace[at[:-1]]), 0.0)
         tall = np.minimum(1.0, highest / 32.0) * TRACE_HIGH
-        points = [QPointF(SIDE, foot)]
-        points += [QPointF(SIDE + i, foot - float(h)) for i, h in enumerate(tall)]
-        points.append(QPointF(SIDE + columns, foot))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor("#7E7E7E"))
-        painter.drawPolygon(QPolygonF(points))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.drawImage(SIDE, TRACE_TOP, trace_image(tall, TRACE_HIGH, TRACE_GREY))
 
     def _paint_range(self, painter: QPainter) -> None:
         source = self._session.source
@@ -457,27 +452,29 @@ class Ribbon(QWidget):
         if high - low > CROWD:
             self._paint_crowd(painter, source.seams[low:high])
             return
+        dense = high - low > CROWD // 3
         for seam in source.seams[low:high]:
             counted = seam.id in self._session.counted_ids
-            if not counted and not seam.judged and seam.score < 8:
+            if not counted and not seam.judged and (seam.score < 8 or dense):
                 continue
             by = self._held_at - seam.frame if self._drag == "roll" and seam == self._held else 0
             x, first, last = (
                 SIDE + self._stretch.x_of(f + by) for f in (seam.frame, seam.start, seam.end)
             )
             if 0 <= x <= self.width():
-                draw_mark(painter, seam, counted, x, first, last, ROW_A - 3, ROW_B + ROW_HIGH + 3)
+                top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
+                if seam.kind is Kind.CUT:
+                    draw_cut(painter, seam, counted, x, top, foot)
+                else:
+                    draw_mark(painter, seam, counted, x, first, last, top, foot)
 
     def _paint_crowd(self, painter: QPainter, seams: Sequence[Seam]) -> None:
         """Draw so many seams that only their places can be told, one stroke a pixel at most."""
         counted = self._session.counted_ids
-        columns = {round(self._stretch.x_of(s.frame)) for s in seams if s.id in counted}
-        top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
-        room = self._room()
-        painter.setPen(QPen(WAX, 1))
-        painter.drawLines(
-            [QLineF(SIDE + x, top, SIDE + x, foot) for x in columns if 0 <= x <= room]
-        )
+        frames = np.array([s.frame for s in seams if s.id in counted], np.int64)
+        wide = int(self._room())
+        strokes = strokes_image(frames, self._stretch.left, self._stretch.scale, wide, WAX)
+        painter.drawImage(QRectF(SIDE, ROW_A - 3, wide, TRACE_TOP - ROW_A), strokes)
 
     def _paint_chosen(self, painter: QPainter) -> None:
         """Lay a light over the selected seams."""

@@ -52,7 +52,7 @@ class FrameIndex:
 
     def key_before(self, frame: int) -> int:
         """Return the last keyframe at or before a frame, 0 when there is none."""
-        at = int(np.searchsorted(self.keys, frame, side="right")) - 1
+        at = int(self.keys.searchsorted(frame, side="right")) - 1
         return int(self.keys[at]) if at >= 0 else 0
 
     def rate(self, declared: Fraction | None) -> Rate:

@@ -223,21 +223,21 @@ def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
     A stretch is flat when over at least ``width`` points of sensitivity the number of shots
     moves by no more than ``slack`` of itself (at least one shot).
     """
+    found = [s for s in source.seams if source.start < s.frame < source.end]
     always = {
         s.frame
-        for s in source.seams
-        if source.start < s.frame < source.end
-        and s.standing is not Standing.STRUCK
+        for s in found
+        if s.standing is not Standing.STRUCK
         and (s.standing is Standing.KEPT or s.origin is not Origin.FOUND)
     }
     steps = [0] * 102
-    for seam in source.seams:
+    for seam in found:
         if seam.standing is not Standing.OPEN or seam.origin is not Origin.FOUND:
             continue
-        if seam.frame in always or not source.start < seam.frame < source.end:
+        if seam.frame in always:
             continue
         if not source.zones or sensitivity_at(source.zones, -1, seam.frame) == -1:
-            steps[min(101, max(0, -int(-(100 - seam.score) // 1)))] += 1
+            steps[min(101, max(0, 100 - int(seam.score)))] += 1
         elif is_counted(seam, source):
             steps[0] += 1
     shots: list[int] = []
