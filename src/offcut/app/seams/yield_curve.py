@@ -23,6 +23,7 @@ class YieldCurve(QWidget):
         self._session = session
         self._yield = Yield((1,) * 101, ())
         self._live: int | None = None
+        self._rests_on: tuple[object, object, int, int] = (None, None, -1, -1)
         self.setFixedHeight(122)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sensitivity, 0 to 100")
@@ -40,7 +41,14 @@ class YieldCurve(QWidget):
     def _take(self) -> None:
         source = self._session.source
         if source is not None:
-            self._yield = yield_of(source)
+            # the sensitivity itself does not change what each one would give
+            rests_on = (source.seams, source.zones, source.start, source.end)
+            same = all(
+                a is b or a == b for a, b in zip(rests_on[1:], self._rests_on[1:], strict=True)
+            )
+            if not same or rests_on[0] is not self._rests_on[0]:
+                self._rests_on = rests_on
+                self._yield = yield_of(source)
         self.update()
 
     @property

@@ -112,6 +112,8 @@ def _step(before: Project, after: Project, words: str, frame: int) -> Step:
         and before.current == after.current
         and len(before.sources) == len(after.sources)
     ):
+        if before.source.seams is after.source.seams:
+            return Step(words, frame, _bare(before), _bare(after), change)
         old = {id(s): s for s in before.source.seams}
         new = {id(s): s for s in after.source.seams}
         change = _Change(
