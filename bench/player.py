@@ -21,10 +21,10 @@ import numpy as np
 from PySide6.QtCore import QCoreApplication, QEventLoop, QSettings
 from PySide6.QtWidgets import QApplication
 
+from films import HOME
 from offcut.app.main import settle
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
-from films import HOME
 from speed import full_hd
 
 PACE = 0.08
@@ -73,7 +73,11 @@ def one_decode(path: Path) -> float:
 
 def main() -> None:
     """Print the table."""
-    path = Path(sys.argv[1]) if len(sys.argv) > 1 else full_hd(HOME / "full-hd.mp4")
+    path = (
+        Path(sys.argv[1])
+        if sys.argv[1:] and sys.argv[1] != "--tell"
+        else full_hd(HOME / "full-hd.mp4")
+    )
     app = QApplication.instance() or QApplication(["offcut"])
     load_fonts()
     rng = np.random.default_rng(5)
@@ -104,6 +108,8 @@ def main() -> None:
         seeks = []
         for to in rng.integers(0, frames, 40).tolist():
             seeks.append(waited(window, lambda to=to: window.session.go_to(to)))
+            if "--tell" in sys.argv:
+                print(to, to - film.index.key_before(to), round(seeks[-1]), file=sys.stderr)
             run_events(0.3)
         print(row("to any place", 250, seeks), flush=True)
         for name, way in (("to the seam after", 1), ("to the seam before", -1)):

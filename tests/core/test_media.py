@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import subprocess
 import sys
 from fractions import Fraction
@@ -52,6 +53,26 @@ def test_every_frame_got_by_number_is_the_one_plain_decoding_gives(numbered: Pat
             assert number_in(rgb_of(reader.frame(number), 160, 96)) == number
         run = [(n, number_in(rgb_of(f, 160, 96))) for n, f in reader.frames(33, 71)]
         assert run == [(n, n) for n in range(33, 71)]
+        assert not reader.missing
+
+
+def test_a_read_given_up_halfway_does_not_disturb_the_next(films: Path) -> None:
+    options = {"x264-params": "bframes=3:keyint=250:min-keyint=250:scenecut=0"}
+    path = encode(films / "long-group.mp4", (picture_of(n) for n in range(200)), options=options)
+    film = open_source(path)
+
+    class GivenUpError(Exception):
+        pass
+
+    def give_up(frame: int, _picture: av.VideoFrame) -> None:
+        if frame > 40:
+            raise GivenUpError
+
+    with FrameReader(path, film.index) as reader:
+        for target, wanted in ((190, 60), (180, 61), (195, 43), (199, 150), (120, 119)):
+            with contextlib.suppress(GivenUpError):
+                reader.frame(target, give_up)
+            assert number_in(rgb_of(reader.frame(wanted), 160, 96)) == wanted
         assert not reader.missing
 
 

@@ -71,7 +71,7 @@ class Window(QMainWindow):
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
         large = _whole(self.settings.value("large-bytes"), 256 << 20)
         self.large = Pictures(limit=large, threads=2)
-        self.small = Pictures(limit=64 << 20, small=True)
+        self.small = Pictures(limit=64 << 20, small=True, after=self.large)
         self.playing = Playing(self.session)
         self.hands = Hands(self.session)
         self.places = Places(self.session)

@@ -17,6 +17,8 @@ from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import FrameReader
 
 Key = tuple[int, int, int]
+_RANK = {"large": 0, "ahead": 2, "pairs": 3}
+"""Who is served first; all others come between."""
 
 
 class Pictures(QObject):
@@ -25,13 +27,22 @@ class Pictures(QObject):
     Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
     first, which replaces what they wanted before. `picture` answers at once from memory or with
     None; ``arrived`` tells when more are there. Memory is bounded by ``limit`` bytes. ``small``
-    ones are decoded without the loop filter, which cannot be seen at their size.
+    ones are decoded without the loop filter, which cannot be seen at their size. ``after`` are
+    pictures that a person waits for: while those are decoded, these give way.
     """
 
     arrived = Signal()
 
-    def __init__(self, limit: int = 96 << 20, threads: int = 1, *, small: bool = False) -> None:
+    def __init__(
+        self,
+        limit: int = 96 << 20,
+        threads: int = 1,
+        *,
+        small: bool = False,
+        after: Pictures | None = None,
+    ) -> None:
         super().__init__()
+        self._after = after
         self._small = small
         self._limit = limit
         self._held: OrderedDict[Key, QImage] = OrderedDict()
@@ -101,7 +112,7 @@ class Pictures(QObject):
         """
         with self._lock:
             while not leaving.is_set():
-                for keys in self._wanted.values():
+                for _, keys in sorted(self._wanted.items(), key=lambda kv: _RANK.get(kv[0], 1)):
                     if keys:
                         first = next(iter(keys))
                         if 0 <= first[0] - near < 30:
@@ -114,6 +125,17 @@ class Pictures(QObject):
         """Return in which sizes a frame that is at hand is wanted."""
         with self._lock:
             return [k for keys in self._wanted.values() for k in keys if k[0] == frame]
+
+    @property
+    def urgent(self) -> bool:
+        """True while a person waits for the large picture."""
+        return bool(self._wanted.get("large"))
+
+    def give_way(self, leaving: threading.Event) -> None:
+        """Wait while more urgent pictures are decoded, a second at most."""
+        for _ in range(50):
+            if self._after is None or not self._after.urgent or leaving.wait(0.02):
+                return
 
     def still_wanted(self, key: Key) -> bool:
         """Tell whether anyone still wants a picture."""
@@ -173,6 +195,7 @@ class _Worker(QThread):
                 frame, width, height = key
                 near = frame
                 self._target = key
+                self._pictures.give_way(self._leaving)
                 try:
                     picture = reader.frame(frame, self._passed)
                     self._give(key, picture)
@@ -186,6 +209,7 @@ class _Worker(QThread):
 
     def _passed(self, frame: int, picture: av.VideoFrame) -> None:
         self._spread(frame, picture)
+        self._pictures.give_way(self._leaving)
         if self._leaving.is_set() or not self._pictures.still_wanted(self._target):
             raise _NoLongerWanted
 

@@ -84,7 +84,8 @@ class SeamModel(QAbstractListModel):
         self.counted = self._session.counted_ids
         if len(seams) == len(self.seams) and [s.id for s in seams] == [s.id for s in self.seams]:
             self.seams = seams
-            self.dataChanged.emit(self.index(0), self.index(max(0, len(seams) - 1)))
+            if seams:
+                self.dataChanged.emit(self.index(0), self.index(len(seams) - 1))
             return
         self.beginResetModel()
         self.seams = seams

@@ -76,7 +76,9 @@ class SeamsView(QWidget):
         self.list = SeamList(session, small, hands)
         self.list.setFixedWidth(290)
         self.pair = PairView(session, large, playing)
-        self.strip = Strip(session, small, hands)
+        self.strip = Strip(
+            session, large, hands
+        )  # its frames are decoded on the way to the large one
         self.reasons = Reasons(session)
         self.side = Side(session, places, actions)
         self.side.setFixedWidth(262)

@@ -41,6 +41,7 @@ class FrameReader:
         self._stream: VideoStream | None = None
         self._run: Iterator[tuple[int, av.VideoFrame]] | None = None
         self._next = -1
+        self._whole_from = 0
 
     def close(self) -> None:
         """Close the file; the next read opens it again."""
@@ -67,9 +68,10 @@ class FrameReader:
         if not 0 <= number < len(self.index):
             raise MediaError(f"{self.path}: there is no frame {number}")
         key = self.index.key_before(number)
-        goes_on = self._run is not None and key <= self._next <= number
-        if not goes_on and not (self._run is not None and 0 <= number - self._next < 8):
+        near = key <= self._next <= number or 0 <= number - self._next < 8
+        if self._run is None or not near or number < self._whole_from:
             self._run = self._frames_from(number)
+            self._whole_from = max(0, number - CLOSE)
         assert self._run is not None
         best: av.VideoFrame | None = None
         for at, picture in self._run:
