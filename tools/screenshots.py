@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from offcut.app.finder import Finder
 from offcut.app.keys import KeySheet
 from offcut.app.main import settle
+from offcut.app.seams.pair import Look
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
 from offcut.core.model.project import Kind
@@ -68,10 +69,39 @@ def main() -> None:
         window.set_theme("day")
         gradual = [s for s in counted_seams(session.source) if s.kind is Kind.DISSOLVE]
         if gradual:
-            session.select(gradual[0].id)
+            session.select(gradual[-1].id)
             window.ribbon.zoom(4)
             settle(window)
             take(window, "seams-dissolve")
+            window.seams.pair.set_look(Look.DIFFERENCE)
+            session.said.emit("")
+            settle(window)
+            take(window, "seams-difference")
+            window.seams.pair.set_look(Look.SIDE)
+        window.ribbon.zoom(1e-6)
+        session.sliver_limit = 30
+        session.changed.emit()
+        window.next_sliver()
+        settle(window)
+        take(window, "seams-slivers")
+        for start, end, do in (
+            (700, 900, window.places.hush),
+            (1200, 1400, window.places.own_sensitivity),
+            (330, 420, window.add_marker),
+        ):
+            session.mark(None, None)
+            session.mark(start, end)
+            do()
+        session.mark(None, None)
+        session.go_to(1000)
+        window.add_marker()
+        session.mark(930, 1060)
+        window.setFocus()
+        session.said.emit("")
+        settle(window)
+        take(window, "seams-places")
+        session.mark(None, None)
+        window.seams.side.open(0)
         window.open_finder()
         finder = window.findChildren(Finder)[-1]
         finder.field.setText("seam")

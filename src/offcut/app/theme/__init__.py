@@ -146,6 +146,8 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
   background: transparent; padding: 2px 4px; }}
 #playhead:focus {{ background: {t.raised}; border-bottom: 2px solid {WAX.name()}; }}
 QListView, QTableView {{ background: transparent; border: 0; outline: 0; }}
+QTableView {{ selection-background-color: transparent; }}
+QTableView::item:selected {{ background: transparent; }}
 QPushButton {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px;
   padding: 6px 9px; }}
 QPushButton:hover {{ border-color: {t.faint}; }}
