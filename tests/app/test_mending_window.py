@@ -149,6 +149,21 @@ def test_dragging_a_seam_on_the_ribbon_rolls_it_with_live_pictures(
     assert frames(w) == [40, 75, 120]
 
 
+def test_a_seam_is_rolled_to_a_timecode_typed(opened: Window) -> None:
+    w = opened
+    w.session.select(seam_at(w, 75).id)
+    press(w, Qt.Key.Key_Y)
+    w.status.place.setText("01:00:03:05")
+    QTest.keyClick(w.status.place, Qt.Key.Key_Return)
+    assert frames(w) == [40, 80, 120]
+    assert w.session.playhead == 80
+    press(w, Qt.Key.Key_Y)
+    w.status.place.setText("+100")
+    QTest.keyClick(w.status.place, Qt.Key.Key_Return)
+    assert "outside the film" in w.status.told.text()
+    assert frames(w) == [40, 80, 120]
+
+
 def test_a_drag_never_crosses_a_neighbour(opened: Window, qtbot: QtBot) -> None:
     w, ribbon = opened, opened.ribbon
     x = round(16 + ribbon.stretch.x_of(75))

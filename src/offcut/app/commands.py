@@ -60,6 +60,7 @@ def _seam(w: Window) -> list[Command]:
         c("reopen", "Re-open", ("Shift+Del",), "Seam", h.reopen),
         c("roll-earlier", "Roll a frame earlier", ("[",), "Seam", lambda: h.roll(-1)),
         c("roll-later", "Roll a frame later", ("]",), "Seam", lambda: h.roll(1)),
+        c("roll-to", "Roll to a timecode typed", ("Y",), "Seam", w.type_roll),
         c("place", "Place a cut at the playhead", ("+",), "Seam", h.place),
         c("place-gradual", "Place a dissolve about the playhead", ("G",), "Seam", h.place_gradual),
         c("find-one", "Find one seam here", ("R",), "Seam", w.places.find_one),

@@ -222,10 +222,10 @@ class Session(QObject):
             self.playhead = to
             self.moved.emit(to)
 
-    def go_to_typed(self, text: str) -> bool:
-        """Move to what a person typed; False, with a sentence, when it makes no sense."""
+    def frame_typed(self, text: str) -> int | None:
+        """Return the frame a person typed; None, with a sentence, when it makes no sense."""
         if self.source is None:
-            return False
+            return None
         media = self.source.media
         try:
             frame = frame_from_typed(
@@ -233,12 +233,11 @@ class Session(QObject):
             )
         except OffcutError as error:
             self.failed.emit(str(error))
-            return False
+            return None
         if not 0 <= frame < media.frames:
             self.failed.emit(f"{text} lies outside the film")
-            return False
-        self.go_to(frame)
-        return True
+            return None
+        return frame
 
     def select(self, seam_id: int | None) -> None:
         """Select a seam and park on it."""

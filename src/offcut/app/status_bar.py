@@ -12,9 +12,14 @@ from offcut.core.timecode import rate_words
 
 
 class StatusBar(QWidget):
-    """The bar under everything. ``left`` tells that a person is done typing in it."""
+    """The bar under everything.
+
+    ``left`` tells that a person is done typing in it, ``roll_typed`` the frame a seam is to be
+    rolled to.
+    """
 
     left = Signal()
+    roll_typed = Signal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -22,6 +27,7 @@ class StatusBar(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(32)
         self._session = session
+        self._rolls = False
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 16, 0)
         row.setSpacing(14)
@@ -92,8 +98,15 @@ class StatusBar(QWidget):
         self.told.setStyleSheet(f"color: {theme().warn};")
         self.told.setText(words)
 
+    def type_roll(self) -> None:
+        """Let a person type where the seam is to be rolled."""
+        self.type_place()
+        self._rolls = True
+        self._frame.setText("roll the seam to this timecode, frame or +3")
+
     def type_place(self, first: str = "") -> None:
         """Let a person type where to go."""
+        self._rolls = False
         self.place.setFocus()
         self.place.setText(first)
         if not first:
@@ -101,8 +114,13 @@ class StatusBar(QWidget):
             self.place.selectAll()
 
     def _typed(self) -> None:
-        text = self.place.text()
+        text, rolls = self.place.text(), self._rolls
+        self._rolls = False
         self.left.emit()
         if text != self._session.words_of(self._session.playhead):
-            self._session.go_to_typed(text)
+            frame = self._session.frame_typed(text)
+            if frame is not None and rolls:
+                self.roll_typed.emit(frame)
+            elif frame is not None:
+                self._session.go_to(frame)
         self.show_place()

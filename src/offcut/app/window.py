@@ -120,6 +120,7 @@ class Window(QMainWindow):
         self.top.recent_chosen.connect(self.open_path)
         self.status = StatusBar(self.session)
         self.status.left.connect(self.setFocus)
+        self.status.roll_typed.connect(self.hands.roll_to)
         self.stack = QStackedWidget()
         for name in VIEWS:
             self.stack.addWidget(self.seams if name == "Seams" else _room(name))
@@ -284,6 +285,13 @@ class Window(QMainWindow):
     def type_place(self, first: str = "") -> None:
         """Let a person type where to go."""
         self.status.type_place(first)
+
+    def type_roll(self) -> None:
+        """Let a person type where the seam is to be rolled."""
+        if self.session.seam_here() is None:
+            self.session.said.emit("Park on a seam to roll it")
+        else:
+            self.status.type_roll()
 
     def turn_theme(self) -> None:
         """Change between Day and Night and remember it."""

@@ -20,6 +20,7 @@ from offcut.core.model.verbs import (
     place_seam,
     reopen_seams,
     roll_seam,
+    roll_seam_to,
     set_shot_aside,
     strike_seams,
 )
@@ -145,6 +146,18 @@ class Hands:
         way = "later" if frames > 0 else "earlier"
         words = f"Roll the seam at {self._s.words_of(seam.frame)} a frame {way}"
         if self._s.edit(lambda p: roll_seam(p, seam.id, frames), words, seam.frame):
+            self._s.select(seam.id)
+        else:
+            self._s.said.emit("It cannot be rolled past its neighbour")
+
+    def roll_to(self, frame: int) -> None:
+        """Roll the seam to a frame, or as near as its neighbours allow."""
+        seam = self._target()
+        if seam is None:
+            self._s.said.emit("Park on a seam to roll it")
+            return
+        words = f"Roll the seam at {self._s.words_of(seam.frame)} to {self._s.words_of(frame)}"
+        if self._s.edit(lambda p: roll_seam_to(p, seam.id, frame), words, seam.frame):
             self._s.select(seam.id)
         else:
             self._s.said.emit("It cannot be rolled past its neighbour")
