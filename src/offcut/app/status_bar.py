@@ -37,7 +37,7 @@ class StatusBar(QWidget):
         self.place.setToolTip("Type a timecode, a frame number or +10  (T)")
         self.place.setAccessibleName("Timecode of the playhead")
         self.place.returnPressed.connect(self._typed)
-        self.place.editingFinished.connect(self.show_place)
+        self.place.editingFinished.connect(self._left_field)
         self._frame = label("", "faint")
         self._range = label("", "faint")
         self.told = label("", "faint")
@@ -112,6 +112,10 @@ class StatusBar(QWidget):
         if not first:
             self.place.setText(self._session.words_of(self._session.playhead))
             self.place.selectAll()
+
+    def _left_field(self) -> None:
+        self._rolls = False
+        self.show_place()
 
     def _typed(self) -> None:
         text, rolls = self.place.text(), self._rolls

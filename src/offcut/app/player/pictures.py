@@ -8,7 +8,7 @@ from collections.abc import Iterable
 
 import av
 from av.video.reformatter import VideoReformatter
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, QThread, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from offcut.core.errors import OffcutError
@@ -26,12 +26,14 @@ class Pictures(QObject):
 
     Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
     first, which replaces what they wanted before. `picture` answers at once from memory or with
-    None; ``arrived`` tells when more are there. Memory is bounded by ``limit`` bytes. ``small``
-    ones are decoded without the loop filter, which cannot be seen at their size. ``after`` are
-    pictures that a person waits for: while those are decoded, these give way.
+    None; ``arrived`` tells of each that came, ``came`` of many at once. Memory is bounded by
+    ``limit`` bytes. ``small`` ones are decoded without the loop filter, which cannot be seen at
+    their size. ``after`` are pictures that a person waits for: while those are decoded, these
+    give way.
     """
 
     arrived = Signal()
+    came = Signal()
 
     def __init__(
         self,
@@ -43,6 +45,11 @@ class Pictures(QObject):
     ) -> None:
         super().__init__()
         self._after = after
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(30)
+        self._soon.timeout.connect(self.came)
+        self.arrived.connect(self._gather)
         self._small = small
         self._limit = limit
         self._held: OrderedDict[Key, QImage] = OrderedDict()
@@ -62,6 +69,10 @@ class Pictures(QObject):
         if film is not None:
             self._worker = _Worker(self, film, self._threads, self._small)
             self._worker.start()
+
+    def _gather(self) -> None:
+        if not self._soon.isActive():
+            self._soon.start()
 
     def set_limit(self, limit: int) -> None:
         """Hold so many bytes of pictures at most."""

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QBrush,
     QColor,
@@ -99,10 +99,6 @@ class Ribbon(QWidget):
         self._film = QPixmap()
         self._stale = True
         self._waiting = False
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(40)
-        self._soon.timeout.connect(self._refilm)
         self._held: Seam | None = None
         self._held_at = 0
         self.setFixedHeight(HIGH)
@@ -115,12 +111,12 @@ class Ribbon(QWidget):
         session.moved.connect(self._follow)
         session.selection_changed.connect(self.update)
         session.marked_changed.connect(self.update)
-        pictures.arrived.connect(self._arrived)
+        pictures.came.connect(self._arrived)
 
     def _arrived(self) -> None:
-        """Show pictures that came, many at once; others than the ribbon's leave it as it is."""
-        if self._waiting and not self._soon.isActive():
-            self._soon.start()
+        """Show pictures that came; others than the ribbon's leave it as it is."""
+        if self._waiting:
+            self._refilm()
 
     @property
     def stretch(self) -> Stretch:

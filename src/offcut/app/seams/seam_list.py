@@ -249,7 +249,7 @@ class SeamList(QWidget):
         box.addWidget(self.view)
         session.changed.connect(self._recount)
         session.selection_changed.connect(self._show_selected)
-        pictures.arrived.connect(self.view.viewport().update)
+        pictures.came.connect(self.view.viewport().update)
 
     def _selection_changed(self) -> None:
         """Take over what was selected in the list by hand."""

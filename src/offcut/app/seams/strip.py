@@ -47,7 +47,7 @@ class Strip(QWidget):
         session.moved.connect(self._follow)
         session.changed.connect(self._follow)
         session.selection_changed.connect(self._follow)
-        pictures.arrived.connect(self.update)
+        pictures.came.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(700, TALL)
