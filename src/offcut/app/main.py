@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
+import contextlib
+import logging
 import os
+import platform
 import sys
 import tempfile
+from logging.handlers import RotatingFileHandler
 from pathlib import Path
+from types import TracebackType
 
-from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEventLoop, QSettings
+import platformdirs
+from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEventLoop, QSettings, qVersion
 from PySide6.QtWidgets import QApplication
 
+from offcut import __version__
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
 from offcut.core.errors import OffcutError
 from offcut.demo import FILM
+
+log = logging.getLogger("offcut")
 
 
 def _application(offscreen: bool = False) -> QApplication:
@@ -44,9 +53,34 @@ def run_window(path: str | None = None) -> int:
     window = Window()
     window.start_theme()
     window.show()
+    watch_over(window)
+    window.offer_left_work()
     if path:
         window.session.open_anything(path)
     return app.exec()
+
+
+def watch_over(window: Window) -> None:
+    """Write a log, and catch what nobody expected: keep the work, say so, go on."""
+    folder = Path(platformdirs.user_state_path("offcut"))
+    with contextlib.suppress(OSError):
+        folder.mkdir(parents=True, exist_ok=True)
+        kept = RotatingFileHandler(folder / "offcut.log", maxBytes=1 << 20, backupCount=3)
+        kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
+        log.addHandler(kept)
+        log.setLevel(logging.INFO)
+        log.info("Offcut %s, Python %s, Qt %s", __version__, platform.python_version(), qVersion())
+
+    def unexpected(
+        kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
+        log.critical("unexpected", exc_info=(kind, error, trace))
+        with contextlib.suppress(Exception):
+            window.safety.keep_at_once()
+        words = f"Something went wrong ({kind.__name__}: {error}); your work is kept, go on or save"
+        window.session.failed.emit(words)
+
+    sys.excepthook = unexpected
 
 
 def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:

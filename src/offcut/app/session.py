@@ -26,7 +26,8 @@ from offcut.core.model.verbs import (
     seam_by_id,
     take_found,
 )
-from offcut.core.store.project_file import SUFFIX, open_project, save_project
+from offcut.core.store.project_file import SUFFIX, open_project, save_project, stamp_of
+from offcut.core.store.recovery import LeftWork
 from offcut.core.store.signal_cache import find_seams
 from offcut.core.timecode import base_of, frame_from_typed, timecode_from_frame
 
@@ -66,6 +67,7 @@ class Session(QObject):
         self.trace: NDArray[np.float32] = np.zeros(0, np.float32)
         self.trace_start = 0
         self.finding: Job | None = None
+        self._stamp: str | None = None
         self._shots: tuple[Shot, ...] = ()
         self._doubts: tuple[Seam, ...] = ()
         self._open_doubts: tuple[Seam, ...] = ()
@@ -286,36 +288,33 @@ class Session(QObject):
         """Open a project file and its film."""
 
         def work(_job: Job) -> tuple[Project, OpenedFilm | None, str]:
-            project = open_project(path)
-            if not project.sources:
-                return project, None, ""
-            try:
-                film = open_source(project.source.media.path)
-            except OffcutError as error:
-                return project, None, str(error)
-            if film.media.frames != project.source.media.frames:
-                return (
-                    project,
-                    None,
-                    (
-                        f"{film.media.path}: has {film.media.frames} frames, the project was made "
-                        f"from one with {project.source.media.frames}"
-                    ),
-                )
-            return project, film, ""
+            return _with_film(open_project(path))
 
         job = self.jobs.start("Opening the project", work)
         job.done.connect(lambda got: self._project_opened(got[0], got[1], got[2], Path(path)))
         job.failed.connect(self.failed)
 
+    def bring_back(self, left: LeftWork) -> None:
+        """Go on with work that was left; it counts as unsaved until it is saved."""
+        job = self.jobs.start("Bringing work back", lambda _job: _with_film(left.project))
+
+        def opened(got: tuple[Project, OpenedFilm | None, str]) -> None:
+            self._project_opened(*got, left.file)
+            self.history.mark_unsaved()
+            self.changed.emit()
+            left.forget()
+
+        job.done.connect(opened)
+        job.failed.connect(self.failed)
+
     def _project_opened(
-        self, project: Project, film: OpenedFilm | None, problem: str, path: Path
+        self, project: Project, film: OpenedFilm | None, problem: str, path: Path | None
     ) -> None:
         self._put_in(project, film, path)
         if problem:
             self.failed.emit(problem)
         elif film is not None:
-            self.said.emit(f"{len(self.shots)} shots in {path.name}")
+            self.said.emit(f"{len(self.shots)} shots in {path.name if path else project.name}")
             self.find(keep=project.source.searched)
 
     def _put_in(self, project: Project, film: OpenedFilm | None, file: Path | None) -> None:
@@ -323,6 +322,7 @@ class Session(QObject):
         self.history = History(project)
         self.history.mark_saved()
         self.film, self.file = film, file
+        self._stamp = stamp_of(file) if file else None
         self.playhead, self.selected = 0, ()
         self.mark_in = self.mark_out = None
         self._later = None
@@ -338,12 +338,15 @@ class Session(QObject):
             return False
         if file.suffix != SUFFIX:
             file = file.with_name(file.name + SUFFIX)
+        same = self.file is not None and file.absolute() == self.file
         try:
-            save_project(self.project, file)
+            save_project(self.project, file, over=self._stamp if same else None)
         except OffcutError as error:
-            self.failed.emit(str(error))
+            hint = "; save it under another name with Ctrl+Shift+S" if same else ""
+            self.failed.emit(f"{error}{hint}")
             return False
         self.file = file.absolute()
+        self._stamp = stamp_of(self.file)
         self.history.mark_saved()
         self.changed.emit()
         self.said.emit(f"Saved to {file.name}")
@@ -453,3 +456,18 @@ class Session(QObject):
         self.go_to(seam.frame)
         here = self.seam_here()
         self.select(here.id if here else None)
+
+
+def _with_film(project: Project) -> tuple[Project, OpenedFilm | None, str]:
+    """Return a project with its film, or with a sentence why it has none."""
+    if not project.sources:
+        return project, None, ""
+    media = project.source.media
+    try:
+        film = open_source(media.path)
+    except OffcutError as error:
+        return project, None, str(error)
+    if film.media.frames != media.frames:
+        words = f"has {film.media.frames} frames, the project was made from one with {media.frames}"
+        return project, None, f"{film.media.path}: {words}"
+    return project, film, ""

@@ -31,6 +31,7 @@ from offcut.app.keys import KeySheet
 from offcut.app.player.pictures import Pictures
 from offcut.app.player.playing import Playing
 from offcut.app.ribbon.ribbon import Ribbon
+from offcut.app.safety import Offer, Safety
 from offcut.app.seams.hands import Hands
 from offcut.app.seams.places import Places
 from offcut.app.seams.view import SeamsView
@@ -45,6 +46,7 @@ from offcut.core.lists.edl import write_edl
 from offcut.core.lists.events import events_of
 from offcut.core.lists.otio import write_otio
 from offcut.core.store.project_file import SUFFIX
+from offcut.core.store.recovery import LeftWork, left_work
 
 _ROOMS = {
     "Intake": "Bring films in, set their framing and say where to look.",
@@ -73,6 +75,8 @@ class Window(QMainWindow):
         self.large = Pictures(limit=large, threads=2)
         self.small = Pictures(limit=64 << 20, small=True, after=self.large)
         self.playing = Playing(self.session)
+        self.safety = Safety(self.session)
+        self.safety.failed.connect(self.session.failed)
         self.hands = Hands(self.session)
         self.places = Places(self.session)
         self.actions_table = Actions(commands_of(self), self, self.settings)
@@ -128,7 +132,11 @@ class Window(QMainWindow):
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
+        self.offer = Offer()
+        self.offer.taken.connect(self.session.bring_back)
+        self.offer.refused.connect(self._forget_left)
         box.addWidget(self.top)
+        box.addWidget(self.offer)
         box.addWidget(self.ribbon)
         box.addWidget(self.stack, 1)
         box.addWidget(self.status)
@@ -171,6 +179,18 @@ class Window(QMainWindow):
             self.showFullScreen()
         else:
             self.showNormal()
+
+    # what was left
+
+    def offer_left_work(self) -> None:
+        """Offer back what a fallen Offcut left, the newest first."""
+        left = left_work()
+        if left:
+            self.offer.show_left(left[0])
+
+    def _forget_left(self, left: LeftWork) -> None:
+        left.forget()
+        self.offer_left_work()
 
     # files
 
@@ -367,6 +387,7 @@ class Window(QMainWindow):
             return
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
         self.playing.close()
+        self.safety.close()
         self.session.jobs.stop_all()
         self.large.close()
         self.small.close()

@@ -134,6 +134,8 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #topbar, #side, #list {{ background: {t.panel}; }}
 #topbar {{ border-bottom: 1px solid {t.line}; }}
 #status {{ background: {t.bench}; border-top: 1px solid {t.line}; }}
+#offer {{ background: {WAX.name()}; }}
+#offer QLabel {{ color: #1E1E1E; }}
 #list {{ border-right: 1px solid {t.line}; }}
 #side {{ border-left: 1px solid {t.line}; }}
 #bench {{ background: {t.bench}; }}

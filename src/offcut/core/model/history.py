@@ -64,6 +64,10 @@ class History:
         """Remember that the present value is on disk."""
         self._saved_at, self._saved_known = self.undoable, True
 
+    def mark_unsaved(self) -> None:
+        """Remember that the present value is nowhere on disk."""
+        self._saved_known = False
+
     def replace(self, project: Project) -> None:
         """Put in a new value that is no edit (what detection found); the steps stay valid.
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
+import shutil
 import tempfile
 from collections.abc import Mapping
 from enum import StrEnum
@@ -117,29 +119,68 @@ def _seam_out(seam: Seam) -> dict[str, Any]:
     }
 
 
-def save_project(project: Project, path: str | Path) -> Path:
-    """Write a project whole or not at all: aside, flushed to disk, then renamed over the old.
+def save_project(project: Project, path: str | Path, *, over: str | None = None) -> Path:
+    """Write a project whole or not at all, and keep the one before it as a backup.
 
-    Raises ProjectError naming the file; the old file is then as it was.
+    ``over`` is the `stamp_of` the file that was read or written last: when another one lies there
+    now, ProjectError is raised and nothing is written. Raises ProjectError naming the file also
+    when it cannot be written; the old file is then as it was.
     """
     file = Path(path).absolute()
     text = project_text(project, file.parent).encode()
+    if over is not None and file.exists() and stamp_of(file) != over:
+        raise ProjectError(f"{file}: was changed by someone else since it was opened here")
+    try:
+        if file.exists():
+            _keep_backup(file)
+        write_whole(file, text)
+    except OSError as error:
+        raise ProjectError(f"{file}: cannot be saved ({error.strerror})") from error
+    return file
+
+
+def stamp_of(path: str | Path) -> str:
+    """Return a short hash of what a file holds, empty when there is none."""
+    try:
+        return hashlib.blake2b(Path(path).read_bytes(), digest_size=16).hexdigest()
+    except OSError:
+        return ""
+
+
+def backup_of(path: str | Path) -> Path:
+    """Return where the project saved before the last one is kept."""
+    file = Path(path)
+    return file.with_name(f".{file.name}.before")
+
+
+def _keep_backup(file: Path) -> None:
+    """Keep a file under its backup's name as well; it costs no space until it is replaced."""
+    aside = backup_of(file).with_suffix(f".{os.getpid()}")
+    aside.unlink(missing_ok=True)
+    try:
+        os.link(file, aside)
+    except OSError:
+        shutil.copy2(file, aside)  # a file system without links
+    os.replace(aside, backup_of(file))
+
+
+def write_whole(file: Path, data: bytes) -> None:
+    """Write a file aside, flush it to disk and rename it over the old. Raises OSError."""
     aside: str | None = None
     try:
         handle, aside = tempfile.mkstemp(prefix=f".{file.name}.", dir=file.parent)
         with os.fdopen(handle, "wb") as out:
-            out.write(text)
+            out.write(data)
             out.flush()
             os.fsync(out.fileno())
         mode = file.stat().st_mode & 0o777 if file.exists() else 0o666 & ~_umask()
         os.chmod(aside, mode)
         os.replace(aside, file)
         _flush_folder(file.parent)
-    except OSError as error:
+    except OSError:
         if aside is not None:
             Path(aside).unlink(missing_ok=True)
-        raise ProjectError(f"{file}: cannot be saved ({error.strerror})") from error
-    return file
+        raise
 
 
 def _umask() -> int:
@@ -171,17 +212,24 @@ def open_project(path: str | Path) -> Project:
         raise ProjectError(f"{file}: cannot be read ({error.strerror})") from error
     except (ValueError, RecursionError) as error:
         raise ProjectError(f"{file}: not a project, or damaged") from error
+    return project_from_document(document, file)
+
+
+def project_from_document(document: Any, file: Path) -> Project:
+    """Return the project a file's document holds. Raises ProjectError naming the file."""
     try:
         return _project_in(document, file)
     except ProjectError:
         raise
-    except (KeyError, TypeError, ValueError, IndexError, AttributeError, OverflowError) as error:
+    except (KeyError, TypeError, ValueError, IndexError, OverflowError, OSError) as error:
         raise ProjectError(f"{file}: damaged project ({_place(error)})") from error
 
 
 def _place(error: Exception) -> str:
     if isinstance(error, KeyError):
         return f"{error.args[0]} is missing"
+    if isinstance(error, OSError):
+        return "the way to a film makes no sense"
     return str(error)[:120] or "something has the wrong shape"
 
 
@@ -259,9 +307,7 @@ def _media_in(value: Mapping[str, Any], file: Path) -> Media:
 
 
 def _seam_in(value: Any) -> Seam:
-    score = float(value["score"])
-    if not 0 <= score <= 100:
-        raise ValueError("a score is out of range")
+    score = _number(value, "score", 0, 100)
     frame = _int(value, "frame", 0, MAX_FRAME)
     start, end = _int(value, "start", 0, MAX_FRAME), _int(value, "end", 0, MAX_FRAME)
     if end < start:
@@ -277,7 +323,7 @@ def _seam_in(value: Any) -> Seam:
         standing=_one_of(Standing, value["standing"]),
         origin=_one_of(Origin, value["origin"]),
         reasons=tuple(
-            Reason(_str(r, "text"), float(r["weight"]), bool(r["against"]), _str(r, "code"))
+            Reason(_str(r, "text"), _number(r, "weight", 0, 1), bool(r["against"]), _str(r, "code"))
             for r in _list(value, "reasons", 50)
         ),
         opening=_words_in(value["opening"]),
@@ -332,6 +378,15 @@ def _int(holder: Any, key: str, low: int, high: int) -> int:
     if not low <= value <= high:
         raise ValueError(f"{key} is out of range")
     return value
+
+
+def _number(holder: Any, key: str, low: float, high: float) -> float:
+    value = holder[key]
+    if not isinstance(value, int | float) or isinstance(value, bool):
+        raise TypeError(f"{key} is not a number")
+    if not low <= value <= high:  # what is no number at all is not in there either
+        raise ValueError(f"{key} is out of range")
+    return float(value)
 
 
 def _str(holder: Any, key: str) -> str:

@@ -1,0 +1,136 @@
+"""Recovery: a process killed at any instant leaves its work; saving never leaves half a file."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from test_lists import cut_film
+
+from offcut.core.errors import ProjectError
+from offcut.core.model.verbs import name_project
+from offcut.core.store.project_file import backup_of, open_project, save_project, stamp_of
+from offcut.core.store.recovery import Recovery, left_work
+
+KILLS = 50
+
+WORKER = """
+import sys, time
+from pathlib import Path
+sys.path[:0] = sys.argv[3:]
+from test_lists import cut_film
+from offcut.core.model.verbs import name_project
+from offcut.core.store.project_file import save_project
+from offcut.core.store.recovery import Recovery
+folder, file = Path(sys.argv[1]), Path(sys.argv[2])
+project = cut_film(25, False)
+recovery = Recovery(folder)
+n = 0
+while True:
+    n += 1
+    project = name_project(project, f"edit {n}")
+    recovery.keep(project, file)
+    print(n, "kept", flush=True)
+    if n % 3 == 0:
+        save_project(project, file)
+        print(n, "saved", flush=True)
+"""
+
+
+def test_fifty_kills_lose_no_edit_that_was_kept(tmp_path: Path) -> None:
+    rng = random.Random(4)
+    here = Path(__file__).parent
+    file = tmp_path / "film.offcut"
+    survived = 0
+    for turn in range(KILLS):
+        folder = tmp_path / f"recovery-{turn}"
+        worker = subprocess.Popen(
+            [sys.executable, "-c", WORKER, str(folder), str(file), str(here), str(here.parent)],
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        assert worker.stdout is not None
+        first = "".join(worker.stdout.readline() for _ in range(rng.randrange(1, 30)))
+        for _ in range(rng.randrange(20_000)):
+            pass  # some instant of the next round
+        worker.send_signal(signal.SIGKILL)
+        told = (first + worker.communicate()[0]).splitlines()
+        whole = [t for t in told if len(t.split()) == 2]
+        last = max(int(t.split()[0]) for t in whole if t.endswith("kept"))
+        left = left_work(folder)
+        assert len(left) == 1
+        # what was told as kept is there; the kill may have come after one more and before its word
+        assert int(left[0].project.name.split()[1]) in (last, last + 1)
+        assert left[0].file == file
+        saved = [int(t.split()[0]) for t in whole if t.endswith("saved")]
+        if saved:
+            assert int(open_project(file).name.split()[1]) >= max(saved)
+            survived += 1
+        assert not [p for p in folder.glob("*.json") if p.stat().st_size == 0]
+    assert survived > KILLS // 3
+
+
+def test_work_of_a_running_process_is_not_offered(tmp_path: Path) -> None:
+    recovery = Recovery(tmp_path)
+    recovery.keep(cut_film(25, False), None)  # type: ignore[arg-type]
+    assert left_work(tmp_path) == []
+    (path,) = tmp_path.glob("*.json")
+    held = json.loads(path.read_text())
+    held["process"][1] = "1"  # the same number, another process
+    path.write_text(json.dumps(held))
+    (left,) = left_work(tmp_path)
+    left.forget()
+    assert left_work(tmp_path) == []
+
+
+def test_what_was_cleared_is_gone(tmp_path: Path) -> None:
+    recovery = Recovery(tmp_path)
+    recovery.keep(cut_film(25, False), None)  # type: ignore[arg-type]
+    recovery.clear()
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize("data", [b"", b"{", b"[1]", b'{"format": "offcut-recovery"}', b"\xff"])
+def test_a_damaged_recovery_file_is_passed_over(data: bytes, tmp_path: Path) -> None:
+    (tmp_path / "x.json").write_bytes(data)
+    assert left_work(tmp_path) == []
+
+
+def test_the_project_before_the_last_saving_is_kept(tmp_path: Path) -> None:
+    first = cut_film(25, False)
+    path = save_project(first, tmp_path / "film.offcut")  # type: ignore[arg-type]
+    assert not backup_of(path).exists()
+    save_project(name_project(first, "second"), path)  # type: ignore[arg-type]
+    save_project(name_project(first, "third"), path)  # type: ignore[arg-type]
+    assert open_project(path).name == "third"
+    assert open_project(backup_of(path)).name == "second"
+    assert len(list(tmp_path.iterdir())) == 2
+
+
+def test_a_project_changed_by_someone_else_is_not_saved_over(tmp_path: Path) -> None:
+    project = cut_film(25, False)
+    path = save_project(project, tmp_path / "film.offcut")  # type: ignore[arg-type]
+    stamp = stamp_of(path)
+    save_project(name_project(project, "theirs"), path)  # type: ignore[arg-type]
+    with pytest.raises(ProjectError, match=r"film\.offcut: was changed by someone else"):
+        save_project(name_project(project, "ours"), path, over=stamp)  # type: ignore[arg-type]
+    assert open_project(path).name == "theirs"
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may write anywhere")
+def test_a_folder_that_may_not_be_written_leaves_the_file_whole(tmp_path: Path) -> None:
+    path = save_project(cut_film(25, False), tmp_path / "film.offcut")  # type: ignore[arg-type]
+    before = path.read_bytes()
+    tmp_path.chmod(0o500)
+    try:
+        with pytest.raises(ProjectError, match="cannot be saved"):
+            save_project(name_project(open_project(path), "x"), path)
+    finally:
+        tmp_path.chmod(0o700)
+    assert path.read_bytes() == before
