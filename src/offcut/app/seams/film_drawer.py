@@ -61,7 +61,7 @@ class FilmDrawer(QWidget):
         head.addStretch()
         head.addWidget(self._level)
         box.addLayout(head)
-        box.addWidget(self.curve)
+        box.addWidget(self.curve, 1)
         ends = QHBoxLayout()
         ends.addWidget(label("fewer shots", "faint"))
         ends.addStretch()

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QScrollArea,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from offcut.app.seams.film_drawer import FilmDrawer
 from offcut.app.seams.place_drawer import PlaceDrawer
@@ -60,7 +68,7 @@ class Side(QWidget):
         ):
             tab.clicked.connect(lambda _on=False, at=i: self.open(at))
             row.addWidget(tab, 1)
-            self.stack.addWidget(drawer)
+            self.stack.addWidget(_scrolled(drawer))
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -76,6 +84,7 @@ class Side(QWidget):
     def name_shot(self) -> None:
         """Put the cursor into the shot's name."""
         self.open(0)
+        self._reach(self.film.name)
         self.film.name.setFocus()
         self.film.name.selectAll()
 
@@ -89,4 +98,22 @@ class Side(QWidget):
     def show_marker(self, marker_id: int) -> None:
         """Open the places on a marker."""
         self.open(2)
+        self._reach(self.places.name)
         self.places.show_marker(marker_id)
+
+    def _reach(self, field: QWidget) -> None:
+        """Scroll the open drawer so that a field can be seen."""
+        area = self.stack.currentWidget()
+        if isinstance(area, QScrollArea):
+            area.ensureWidgetVisible(field)
+
+
+def _scrolled(drawer: QWidget) -> QScrollArea:
+    """Put a drawer where it can be scrolled when the window is low."""
+    area = QScrollArea()
+    area.setWidget(drawer)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area

@@ -24,7 +24,8 @@ class YieldCurve(QWidget):
         self._yield = Yield((1,) * 101, ())
         self._live: int | None = None
         self._rests_on: tuple[object, object, int, int] = (None, None, -1, -1)
-        self.setFixedHeight(122)
+        self.setMinimumHeight(84)
+        self.setMaximumHeight(122)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sensitivity, 0 to 100")
         self.setCursor(Qt.CursorShape.PointingHandCursor)

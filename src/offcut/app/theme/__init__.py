@@ -136,6 +136,7 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #status {{ background: {t.bench}; border-top: 1px solid {t.line}; }}
 #offer {{ background: {WAX.name()}; }}
 #offer QLabel {{ color: #1E1E1E; }}
+#side QScrollArea, #side QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #list {{ border-right: 1px solid {t.line}; }}
 #side {{ border-left: 1px solid {t.line}; }}
 #bench {{ background: {t.bench}; }}
