@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
-import av
 import numpy as np
+from av.audio.stream import AudioStream
 from av.container import InputContainer
 from av.error import FFmpegError
 from av.video.stream import VideoStream
@@ -145,9 +146,9 @@ def _counted(path: str | Path) -> FrameIndex:
 
 
 def decoded(
-    container: InputContainer, stream: VideoStream, close: int | None = None
-) -> Iterator[av.VideoFrame]:
-    """Yield decoded pictures one after another, stepping over packets that cannot be decoded.
+    container: InputContainer, stream: VideoStream | AudioStream, close: int | None = None
+) -> Iterator[Any]:
+    """Yield decoded frames of a stream in order, stepping over packets that cannot be decoded.
 
     Before the time ``close`` pictures that no other refers to are left out.
     """

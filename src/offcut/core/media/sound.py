@@ -13,7 +13,7 @@ from av.error import FFmpegError
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
-from offcut.core.media.index import FrameIndex
+from offcut.core.media.index import FrameIndex, decoded
 
 RATE = 48_000
 CHANNELS = 2
@@ -65,7 +65,7 @@ def _even(
         container.seek(0)
     resampler = av.AudioResampler(format="s16", layout="stereo", rate=RATE)
     due = 0
-    for frame in _decoded(container, stream):
+    for frame in decoded(container, stream):
         if frame.pts is None:
             at = due
         else:
@@ -83,22 +83,3 @@ def _even(
             if len(piece):
                 due += len(piece)
                 yield piece
-
-
-def _decoded(
-    container: av.container.InputContainer, stream: AudioStream
-) -> Iterator[av.AudioFrame]:
-    packets = container.demux(stream)
-    broken = 0
-    while broken < 100:
-        try:
-            packet = next(packets)
-        except StopIteration:
-            return
-        except (FFmpegError, OSError):
-            broken += 1
-            continue
-        try:
-            yield from packet.decode()
-        except (FFmpegError, OSError):
-            broken += 1
