@@ -353,7 +353,7 @@ def test_the_limit_is_suggested_from_the_film_and_remembered(
     assert drawer._suggest.isEnabled()
     drawer._suggest.click()
     assert slivered.session.sliver_limit == 0
-    qtbot.waitUntil(lambda: drawer.limit.value() == slivered.session.sliver_frames, timeout=2000)
+    qtbot.waitUntil(lambda: drawer.limit.value() == slivered.session.sliver_frames, timeout=5000)
     drawer.limit.setValue(17)
     slivered.session.history.mark_saved()
     slivered.close()
@@ -429,7 +429,7 @@ def test_the_pair_is_looked_at_in_three_ways(opened: Window, qtbot: QtBot) -> No
     press(w, Qt.Key.Key_P)
     assert pair.shown_look is Look.SWAP
     before = pair._after
-    qtbot.waitUntil(lambda: pair._after != before, timeout=2000)
+    qtbot.waitUntil(lambda: pair._after != before, timeout=5000)
     press(w, Qt.Key.Key_P)
     settle(w)
     assert pair.shown_look is Look.DIFFERENCE

@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from test_window import CTRL, frames, press
 
 from offcut.app.main import watch_over
+from offcut.app.safety import WAIT_MS
 from offcut.app.window import Window
 from offcut.core.model.verbs import name_project
 from offcut.core.store.project_file import open_project, save_project
@@ -36,9 +37,10 @@ def test_an_edit_is_kept_within_a_second_and_saving_clears_it(
     assert kept_files() == []
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
-    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=1000)
+    assert WAIT_MS <= 500
+    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     assert opened.session.save(tmp_path / "film.offcut")
-    qtbot.waitUntil(lambda: kept_files() == [], timeout=2000)
+    qtbot.waitUntil(lambda: kept_files() == [], timeout=5000)
 
 
 def test_left_work_is_offered_and_brought_back_unsaved(
@@ -47,7 +49,7 @@ def test_left_work_is_offered_and_brought_back_unsaved(
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
     assert frames(opened) == [75, 120]
-    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=2000)
+    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     fall(opened)
     again = Window(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(again)
@@ -66,7 +68,7 @@ def test_left_work_is_offered_and_brought_back_unsaved(
 def test_left_work_can_be_forgotten(opened: Window, qtbot: QtBot) -> None:
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
-    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=2000)
+    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     fall(opened)
     opened.offer_left_work()
     qtbot.mouseClick(opened.offer.refuse, Qt.MouseButton.LeftButton)
@@ -77,7 +79,7 @@ def test_left_work_can_be_forgotten(opened: Window, qtbot: QtBot) -> None:
 def test_closing_leaves_nothing_behind(opened: Window, qtbot: QtBot) -> None:
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
-    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=2000)
+    qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     opened.close()
     assert kept_files() == []
 
