@@ -55,7 +55,7 @@ def test_left_work_is_offered_and_brought_back_unsaved(
     qtbot.addWidget(again)
     again.show()
     again.offer_left_work()
-    assert again.offer.isVisible()
+    qtbot.waitUntil(again.offer.isVisible, timeout=5000)
     qtbot.mouseClick(again.offer.take, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(
         lambda: again.session.film is not None and not again.session.jobs.running, timeout=20_000
@@ -71,6 +71,7 @@ def test_left_work_can_be_forgotten(opened: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     fall(opened)
     opened.offer_left_work()
+    qtbot.waitUntil(opened.offer.isVisible, timeout=5000)
     qtbot.mouseClick(opened.offer.refuse, Qt.MouseButton.LeftButton)
     assert left_work() == []
     assert not opened.offer.isVisible()

@@ -59,10 +59,6 @@ class Actions(QObject):
         """Return a command's keys as a person reads them, each once."""
         return shown(self.keys_of(command))
 
-    def holder_of(self, key: str) -> Command | None:
-        """Return the command that has a key now."""
-        return next((c for c in self.commands if key in self.keys_of(c)), None)
-
     def set_keys(self, command: Command, keys: Iterable[str]) -> None:
         """Give a command other keys and remember it; who had one of them loses it."""
         wanted = tuple(dict.fromkeys(keys))

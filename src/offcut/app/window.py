@@ -88,7 +88,13 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.ribbon = Ribbon(self.session, self.small)
         self.seams = SeamsView(
-            self.session, self.large, self.small, self.playing, self.places, self.actions_table
+            self.session,
+            self.large,
+            self.small,
+            self.playing,
+            self.hands,
+            self.places,
+            self.actions_table,
         )
         self._lay_out()
         s = self.session
@@ -185,9 +191,8 @@ class Window(QMainWindow):
 
     def offer_left_work(self) -> None:
         """Offer back what a fallen Offcut left, the newest first."""
-        left = left_work()
-        if left:
-            self.offer.show_left(left[0])
+        job = self.session.jobs.start("Looking for left work", lambda _job: left_work())
+        job.done.connect(lambda left: self.offer.show_left(left[0]) if left else None)
 
     def _forget_left(self, left: LeftWork) -> None:
         left.forget()

@@ -74,12 +74,6 @@ class Pictures(QObject):
         if not self._soon.isActive():
             self._soon.start()
 
-    def set_limit(self, limit: int) -> None:
-        """Hold so many bytes of pictures at most."""
-        with self._lock:
-            self._limit = limit
-            self._let_go()
-
     @property
     def held_bytes(self) -> int:
         """Bytes of pictures held now."""

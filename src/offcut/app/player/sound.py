@@ -28,6 +28,9 @@ class Device(Protocol):
     def start(self, callback: Generator[bytes, int, None]) -> None:
         """Begin to ask for sound."""
 
+    def stop(self) -> None:
+        """Ask for no more."""
+
     def close(self) -> None:
         """Stop, and let the device go."""
 
@@ -116,7 +119,7 @@ class Sound:
             self._lock.notify_all()
         if self._device is not None:
             with contextlib.suppress(Exception):
-                self._device.stop()  # type: ignore[attr-defined]
+                self._device.stop()
 
     def close(self) -> None:
         """Let the device go."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
@@ -158,10 +161,10 @@ class PlaceDrawer(QWidget):
         item = self.zones.currentItem()
         return item.data(_HELD) if item is not None else None
 
-    def _on_zone(self, do: object) -> None:
+    def _on_zone(self, do: Callable[[Zone], None]) -> None:
         zone = self._zone()
         if zone is not None:
-            do(zone)  # type: ignore[operator]
+            do(zone)
 
     def _zone_chosen(self, item: QListWidgetItem | None = None, _old: object = None) -> None:
         zone = self._zone()
@@ -193,10 +196,10 @@ class PlaceDrawer(QWidget):
         item = self.markers.currentItem()
         return item.data(_HELD) if item is not None else None
 
-    def _on_marker(self, do: object) -> None:
+    def _on_marker(self, do: Callable[[Marker], None]) -> None:
         marker = self._marker()
         if marker is not None:
-            do(marker)  # type: ignore[operator]
+            do(marker)
 
     def _marker_chosen(self, item: QListWidgetItem | None = None, _old: object = None) -> None:
         marker = self._marker()
@@ -230,11 +233,11 @@ def _button(action: QAction, words: str) -> QPushButton:
     return made
 
 
-def _fill(view: QListWidget, rows: list, key: object = None) -> None:
+def _fill(view: QListWidget, rows: list, key: Callable[[Any], object] | None = None) -> None:
     """Fill a list anew and stay on the same thing, or else on the same row."""
     same = key or (lambda held: (held.start, held.end))
     here, item = view.currentRow(), view.currentItem()
-    known = same(item.data(_HELD)) if item is not None else None  # type: ignore[operator]
+    known = same(item.data(_HELD)) if item is not None else None
     view.blockSignals(True)
     view.clear()
     at = -1
@@ -242,7 +245,7 @@ def _fill(view: QListWidget, rows: list, key: object = None) -> None:
         made = QListWidgetItem(words)
         made.setData(_HELD, held)
         view.addItem(made)
-        if known is not None and same(held) == known:  # type: ignore[operator]
+        if known is not None and same(held) == known:
             at = n
     if rows and (at >= 0 or here >= 0):
         view.setCurrentRow(at if at >= 0 else min(here, len(rows) - 1))

@@ -67,12 +67,12 @@ class SeamsView(QWidget):
         large: Pictures,
         small: Pictures,
         playing: Playing,
+        hands: Hands,
         places: Places,
         table: Actions,
     ) -> None:
         super().__init__()
         actions = table.by_id
-        hands = Hands(session)
         self.list = SeamList(session, small, hands)
         self.list.setFixedWidth(290)
         self.pair = PairView(session, large, playing)
