@@ -18,7 +18,8 @@ from offcut.core.model.mending import add_zone, one_cut_or_back
 from offcut.core.model.project import Kind, Project, Zone
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs import name_shot, place_seam
-from offcut.core.store.project_file import open_project, project_text, save_project
+from offcut.core.store.document import project_text
+from offcut.core.store.project_file import open_project, save_project
 
 MUTATIONS = int(os.environ.get("OFFCUT_MUTATIONS", "1200"))
 JUNK: tuple[Any, ...] = (

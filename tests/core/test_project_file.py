@@ -3,16 +3,29 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
+import tempfile
+from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
+import jsonschema
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from test_lists import cut_film
 from test_model import STEPS, projects
 
 from offcut.core.errors import ProjectError
-from offcut.core.model.project import Project
-from offcut.core.store.project_file import open_project, project_text, save_project
+from offcut.core.model.handover import Asked, Handover
+from offcut.core.model.marking import add_marker
+from offcut.core.model.mending import add_zone, one_cut_or_back
+from offcut.core.model.project import Original, Project, Zone
+from offcut.core.model.verbs import with_words
+from offcut.core.store.document import project_text
+from offcut.core.store.project_file import older_format_of, open_project, save_project
 
 
 @given(projects(), STEPS)
@@ -26,9 +39,60 @@ def test_a_project_comes_back_as_it_was(tmp_path_factory, project: Project, step
     assert project_text(again, path.parent) == path.read_text()
 
 
-def _saved(tmp_path: Path) -> tuple[Path, dict]:
-    from test_lists import cut_film
+SCHEMA = json.loads(
+    (Path(__file__).parents[2] / "docs/project-format.schema.json").read_text(encoding="utf-8")
+)
 
+
+def full_project() -> Project:
+    """A project with one of everything that can be saved."""
+    project: Project = cut_film(25, False)  # type: ignore[assignment]
+    project = one_cut_or_back(project, project.source.seams[2].id)
+    project = add_zone(project, Zone(1, 5, None))
+    project = add_marker(project, 3, 6, "bell", "at the quay")
+    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2))
+    words = replace(project.source.first, original=original)
+    project = with_words(project, None, words)
+    asked = Asked(which="chosen", chosen=(0, 100), lists=("edl", "csv"), sheets=("pdf",))
+    made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
+    return replace(project, handovers=(made,))
+
+
+@given(projects(), STEPS)
+def test_what_is_saved_is_what_the_schema_says(project: Project, steps: list) -> None:
+    for verb, n in steps:
+        project = verb(project, n)
+    jsonschema.validate(json.loads(project_text(project)), SCHEMA)
+
+
+def test_one_of_everything_fits_the_schema_and_comes_back(tmp_path: Path) -> None:
+    project = full_project()
+    path = save_project(project, tmp_path / "film.offcut")
+    jsonschema.validate(json.loads(path.read_text()), SCHEMA)
+    assert open_project(path) == project
+
+
+def test_an_older_format_is_read_and_kept_when_saved_anew(tmp_path: Path) -> None:
+    path, document = _saved(tmp_path)
+    project = open_project(path)
+    for seam in document["sources"][0]["seams"]:  # format 1 knew no originals and no hand-overs
+        if seam["opening"]:
+            del seam["opening"]["original"]
+    del document["sources"][0]["first"]["original"]
+    del document["handovers"]
+    document["version"] = 1
+    old = json.dumps(document, indent=1)
+    path.write_text(old)
+    assert open_project(path) == project
+    assert path.read_text() == old
+    save_project(open_project(path), path)
+    save_project(open_project(path), path)
+    assert json.loads(path.read_text())["version"] == 2
+    assert older_format_of(path, 1).read_text() == old
+    assert older_format_of(path, 1).name == "film.format-1.offcut"
+
+
+def _saved(tmp_path: Path) -> tuple[Path, dict]:
     path = save_project(cut_film(25, False), tmp_path / "film.offcut")  # type: ignore[arg-type]
     return path, json.loads(path.read_text())
 
@@ -78,6 +142,88 @@ def test_saving_where_one_may_not_leaves_the_old_file_whole(tmp_path: Path) -> N
         save_project(Project(), tmp_path / "gone" / "film.offcut")
     assert path.read_bytes() == before
     assert [p.name for p in tmp_path.iterdir() if p.is_file()] == ["film.offcut"]
+
+
+SAVER = """
+import os, sys
+sys.path[:0] = sys.argv[2:]
+from test_project_file import full_project
+from offcut.core.model.verbs import note_shot
+from offcut.core.store.project_file import save_project
+if os.geteuid() == 0 and "AS_NOBODY" in os.environ:
+    os.setuid(65534)
+try:
+    save_project(note_shot(full_project(), 0, "x" * 4000), sys.argv[1])
+except Exception as error:
+    print(type(error).__name__, error)
+"""
+
+
+def _refused_by_the_disk(path: Path, **run: object) -> str:
+    """Save over a project in a process of its own; return what it said."""
+    here = Path(__file__).parent
+    words = [sys.executable, "-c", SAVER, str(path), str(here), str(here.parent)]
+    done = subprocess.run(words, capture_output=True, text=True, check=True, **run)  # type: ignore[call-overload]
+    return str(done.stdout)
+
+
+def test_a_full_disk_leaves_the_old_file_whole(tmp_path: Path) -> None:
+    small = tmp_path / "disk"
+    small.mkdir()
+    command = ["mount", "-t", "tmpfs", "-o", "size=24k", "none", str(small)]
+    if os.geteuid() or subprocess.run(command, check=False, capture_output=True).returncode:
+        pytest.skip("a small disk can only be mounted by root")
+    try:
+        path = save_project(full_project(), small / "film.offcut")
+        before = path.read_bytes()
+        (small / "ballast").write_bytes(bytes(24_576 - len(before) // 4096 * 4096 - 4096))
+        said = _refused_by_the_disk(path)
+        assert said.startswith("ProjectError")
+        assert "film.offcut: cannot be saved (No space left on device)" in said
+        assert path.read_bytes() == before
+        assert not [
+            p
+            for p in small.iterdir()
+            if p.name.startswith(".film.offcut.") and p.suffix != ".before"
+        ]
+    finally:
+        subprocess.run(["umount", str(small)], check=True)
+
+
+def test_a_file_size_limit_leaves_the_old_file_whole(tmp_path: Path) -> None:
+    path, _ = _saved(tmp_path)
+    before = path.read_bytes()
+
+    def limit() -> None:
+        import resource
+        import signal
+
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (4096, 4096))
+
+    said = _refused_by_the_disk(path, preexec_fn=limit)
+    assert "film.offcut: cannot be saved (File too large)" in said
+    assert path.read_bytes() == before
+
+
+def test_a_folder_that_may_not_be_written_leaves_the_old_file_whole() -> None:
+    with tempfile.TemporaryDirectory() as name:  # root's own test folders let nobody else in
+        path = save_project(full_project(), Path(name) / "film.offcut")
+        before = path.read_bytes()
+        Path(name).chmod(0o555)
+        said = _refused_by_the_disk(path, env=os.environ | {"AS_NOBODY": "1"})
+        Path(name).chmod(0o755)
+        assert "film.offcut: cannot be saved (Permission denied)" in said
+        assert path.read_bytes() == before
+
+
+def test_a_folder_that_vanished_gets_one_sentence(tmp_path: Path) -> None:
+    mount = tmp_path / "mount"
+    mount.mkdir()
+    path = save_project(full_project(), mount / "film.offcut")
+    mount.rename(tmp_path / "gone")
+    with pytest.raises(ProjectError, match=r"film\.offcut: cannot be saved \(No such file"):
+        save_project(full_project(), path)
 
 
 @given(st.text(max_size=300))

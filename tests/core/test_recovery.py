@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import random
 import signal
 import subprocess
@@ -121,16 +120,3 @@ def test_a_project_changed_by_someone_else_is_not_saved_over(tmp_path: Path) -> 
     with pytest.raises(ProjectError, match=r"film\.offcut: was changed by someone else"):
         save_project(name_project(project, "ours"), path, over=stamp)  # type: ignore[arg-type]
     assert open_project(path).name == "theirs"
-
-
-@pytest.mark.skipif(os.geteuid() == 0, reason="root may write anywhere")
-def test_a_folder_that_may_not_be_written_leaves_the_file_whole(tmp_path: Path) -> None:
-    path = save_project(cut_film(25, False), tmp_path / "film.offcut")  # type: ignore[arg-type]
-    before = path.read_bytes()
-    tmp_path.chmod(0o500)
-    try:
-        with pytest.raises(ProjectError, match="cannot be saved"):
-            save_project(name_project(open_project(path), "x"), path)
-    finally:
-        tmp_path.chmod(0o700)
-    assert path.read_bytes() == before

@@ -194,6 +194,7 @@ def _joined(words: list[Words]) -> Words:
         name=names[0] if names else "",
         note=" · ".join([*notes, *names[1:]]),
         set_aside=all(w.set_aside for w in words),
+        original=next((w.original for w in words if w.original), None),
     )
 
 

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from offcut.core.model.handover import Handover
+
 
 class Kind(StrEnum):
     """How two shots are joined."""
@@ -59,15 +61,37 @@ class Reason:
 
 
 @dataclass(frozen=True, slots=True)
+class Original:
+    """What a cut list says a shot was made from.
+
+    Attributes: ``reel`` as the list has it; ``clip`` its clip name, often empty; ``start`` the
+    source timecode of the film's frame ``at``, in frames from zero; ``drop`` True when that is
+    drop-frame; ``speed`` source frames per frame of the film, 1 where it runs as shot.
+    """
+
+    reel: str
+    start: int
+    at: int
+    clip: str = ""
+    drop: bool = False
+    speed: Fraction = Fraction(1)
+
+    def timecode_at(self, frame: int) -> int:
+        """Return the source timecode, in frames from zero, of a frame of the film."""
+        return self.start + round((frame - self.at) * self.speed)
+
+
+@dataclass(frozen=True, slots=True)
 class Words:
-    """What a person wrote about a shot; it hangs on the seam that opens the shot."""
+    """What a person or a list says about a shot; it hangs on the seam that opens the shot."""
 
     name: str = ""
     note: str = ""
     set_aside: bool = False
+    original: Original | None = None
 
     def __bool__(self) -> bool:
-        return bool(self.name or self.note or self.set_aside)
+        return bool(self.name or self.note or self.set_aside or self.original)
 
 
 NO_WORDS = Words()
@@ -190,6 +214,7 @@ class Project:
     current: int = 0
     record_start: str = "01:00:00:00"
     next_id: int = 1
+    handovers: tuple[Handover, ...] = ()
 
     @property
     def source(self) -> Source:

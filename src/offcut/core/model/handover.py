@@ -1,0 +1,52 @@
+"""What was asked of a hand-over and what came of it; kept with the project, to do it again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+PATTERN = "{project}-{number}"
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Everything a person chooses in Turnover.
+
+    Attributes: ``which`` shots go: all, marked, chosen (``chosen`` holds the first frames of
+    those); ``offcuts`` take along what was set aside; ``lists`` the formats by their codes;
+    ``movies`` a way to write each shot as a movie, empty for none; ``handles`` frames before and
+    after; ``stills`` which frame of each shot, empty for none, as ``still_format``; ``sheets``
+    contact sheets as pdf or png on ``paper``; ``pattern`` names of files, counted from ``first``
+    in steps of ``step`` with ``padding`` digits; ``record_start`` where the record side of lists
+    begins; ``shortest`` frames under which a shot is pointed out.
+    """
+
+    which: str = "all"
+    chosen: tuple[int, ...] = ()
+    offcuts: bool = False
+    lists: tuple[str, ...] = ("edl",)
+    movies: str = ""
+    handles: int = 0
+    stills: str = ""
+    still_format: str = "png"
+    sheets: tuple[str, ...] = ()
+    paper: str = "A4"
+    pattern: str = PATTERN
+    first: int = 1
+    step: int = 1
+    padding: int = 3
+    record_start: str = "01:00:00:00"
+    shortest: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Handover:
+    """One hand-over that was made: ``when`` in ISO 8601, where, what was asked, what was written.
+
+    ``files`` are names inside ``folder``; ``seconds`` how long it took.
+    """
+
+    when: str
+    folder: str
+    asked: Asked
+    files: tuple[str, ...]
+    seconds: float
