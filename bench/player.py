@@ -85,7 +85,7 @@ def main() -> None:
         window = Window(QSettings(f"{folder}/s.ini", QSettings.Format.IniFormat))
         window.set_theme("day")
         window.show()
-        window.session.open_film(path)
+        window.session.files.open_film(path)
         settle(window)
         film = window.session.film
         assert film is not None

@@ -49,7 +49,7 @@ def main() -> None:
         window.set_theme("day")
         window.resize(1280, 800)
         window.show()
-        window.session.open_film(FILM)
+        window.session.files.open_film(FILM)
         settle(window)
         hands, session = window.hands, window.session
         session.go_to(0)

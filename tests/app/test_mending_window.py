@@ -271,7 +271,7 @@ def test_every_seam_with_a_flash_is_struck_in_two_clicks(
         replace(seam_at(window, 120), id=0)
     ]
     s.history.replace(take_found(s.project, found, 0, 240))
-    s._refresh()
+    s.refresh()
     assert frames(window) == [20, 41, 80, 101, 120]
     listed = window.seams.list
     listed.sorts.aboutToShow.emit()  # the first click opens the menu

@@ -39,7 +39,7 @@ def test_an_edit_is_kept_within_a_second_and_saving_clears_it(
     press(opened, Qt.Key.Key_Delete)
     assert WAIT_MS <= 500
     qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
-    assert opened.session.save(tmp_path / "film.offcut")
+    assert opened.session.files.save(tmp_path / "film.offcut")
     qtbot.waitUntil(lambda: kept_files() == [], timeout=5000)
 
 
@@ -54,9 +54,9 @@ def test_left_work_is_offered_and_brought_back_unsaved(
     again = Window(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(again)
     again.show()
-    again.offer_left_work()
-    qtbot.waitUntil(again.offer.isVisible, timeout=5000)
-    qtbot.mouseClick(again.offer.take, Qt.MouseButton.LeftButton)
+    again.troubles.offer_left_work()
+    qtbot.waitUntil(again.notices.isVisible, timeout=5000)
+    qtbot.mouseClick(again.notices.buttons[0], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(
         lambda: again.session.film is not None and not again.session.jobs.running, timeout=20_000
     )
@@ -70,11 +70,11 @@ def test_left_work_can_be_forgotten(opened: Window, qtbot: QtBot) -> None:
     press(opened, Qt.Key.Key_Delete)
     qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
     fall(opened)
-    opened.offer_left_work()
-    qtbot.waitUntil(opened.offer.isVisible, timeout=5000)
-    qtbot.mouseClick(opened.offer.refuse, Qt.MouseButton.LeftButton)
+    opened.troubles.offer_left_work()
+    qtbot.waitUntil(opened.notices.isVisible, timeout=5000)
+    qtbot.mouseClick(opened.notices.buttons[1], Qt.MouseButton.LeftButton)
     assert left_work() == []
-    assert not opened.offer.isVisible()
+    assert not opened.notices.isVisible()
 
 
 def test_closing_leaves_nothing_behind(opened: Window, qtbot: QtBot) -> None:
@@ -89,7 +89,7 @@ def test_a_project_changed_on_disk_is_noticed_before_saving_over_it(
     opened: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     path = tmp_path / "film.offcut"
-    assert opened.session.save(path)
+    assert opened.session.files.save(path)
     save_project(name_project(open_project(path), "theirs"), path)
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
@@ -109,5 +109,5 @@ def test_an_unexpected_error_keeps_the_work_and_says_so(
     error = RuntimeError("the lamp went out")
     sys.excepthook(RuntimeError, error, None)
     assert len(kept_files()) == 1
-    assert "the lamp went out" in opened.status.told.text()
+    assert "the lamp went out" in opened.notices.words.text()
     assert frames(opened) == [75, 120]

@@ -68,7 +68,7 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     ]
 
     project = tmp_path / "film.offcut"
-    assert s.save(project)
+    assert s.files.save(project)
     saved = s.project
     w.open_path(project)
     qtbot.waitUntil(lambda: s.film is not None and not s.jobs.running, timeout=20_000)

@@ -37,6 +37,24 @@ def _file(w: Window) -> list[Command]:
             )
             for k in LISTS
         ),
+        c("cuts-out", "Hand the cuts alone to a colleague…", (), "File", w.ask_cuts_out),
+        c("cuts-merge", "Merge a colleague’s cuts…", (), "File", partial(w.ask_cuts_in, True)),
+        c(
+            "cuts-replace",
+            "Replace by a colleague’s cuts…",
+            (),
+            "File",
+            partial(w.ask_cuts_in, False),
+        ),
+        c(
+            "find-films",
+            "Look for missing films in a folder…",
+            (),
+            "File",
+            lambda: w.troubles.ask_folder(),
+            True,
+            lambda: s.film is None,
+        ),
         c("quit", "Close Offcut", ("Ctrl+Q",), "File", w.close, False),
         c("undo", "Undo", ("Ctrl+Z",), "Edit", s.undo, True, lambda: bool(s.history.undoable)),
         c(
@@ -135,7 +153,7 @@ def _place(w: Window) -> list[Command]:
         c("search-only", "Search only it", (), "Range", p.search_only),
         c("search-whole", "Search the whole film", (), "Range", p.search_whole),
         c("marker", "Put a marker here, or over the range", ("M",), "Range", w.add_marker),
-        c("find", "Find the seams again", ("Ctrl+R",), "Range", w.session.find),
+        c("find", "Find the seams again", ("Ctrl+R",), "Range", w.session.search.find),
         c(
             "stop",
             "Stop the work under way",
@@ -191,6 +209,7 @@ def _view(w: Window) -> list[Command]:
             for i, v in enumerate(VIEWS, start=1)
         ),
         c("theme", "Change between Day and Night", ("Ctrl+T",), "View", w.turn_theme, False),
+        c("settings", "Settings…", ("Ctrl+,",), "View", w.open_settings, False),
         c("finder", "Find a command", ("Ctrl+K",), "Help", w.open_finder, False),
         c("keys", "All keys, and change them", ("F1",), "Help", w.open_sheet, False),
     ]

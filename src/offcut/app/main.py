@@ -12,11 +12,11 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-import platformdirs
 from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEventLoop, QSettings, qVersion
 from PySide6.QtWidgets import QApplication
 
 from offcut import __version__
+from offcut.app.report import log_file
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
 from offcut.core.errors import OffcutError
@@ -54,18 +54,17 @@ def run_window(path: str | None = None) -> int:
     window.start_theme()
     window.show()
     watch_over(window)
-    window.offer_left_work()
+    window.troubles.offer_left_work()
     if path:
-        window.session.open_anything(path)
+        window.session.files.open_anything(path)
     return app.exec()
 
 
 def watch_over(window: Window) -> None:
     """Write a log, and catch what nobody expected: keep the work, say so, go on."""
-    folder = Path(platformdirs.user_state_path("offcut"))
     with contextlib.suppress(OSError):
-        folder.mkdir(parents=True, exist_ok=True)
-        kept = RotatingFileHandler(folder / "offcut.log", maxBytes=1 << 20, backupCount=3)
+        log_file().parent.mkdir(parents=True, exist_ok=True)
+        kept = RotatingFileHandler(log_file(), maxBytes=1 << 20, backupCount=3)
         kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
         log.addHandler(kept)
         log.setLevel(logging.INFO)
@@ -77,8 +76,7 @@ def watch_over(window: Window) -> None:
         log.critical("unexpected", exc_info=(kind, error, trace))
         with contextlib.suppress(Exception):
             window.safety.keep_at_once()
-        words = f"Something went wrong ({kind.__name__}: {error}); your work is kept, go on or save"
-        window.session.failed.emit(words)
+        window.troubles.show_unexpected(f"{kind.__name__}: {error}")
 
     sys.excepthook = unexpected
 
@@ -90,7 +88,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window = Window()
         window.set_theme(theme) if theme else window.start_theme()
         window.show()
-        window.session.open_film(FILM)
+        window.session.files.open_film(FILM)
         return app.exec()
     _application(offscreen=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -99,7 +97,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.set_theme(theme or "day")
         window.resize(1280, 800)
         window.show()
-        window.session.open_film(FILM)
+        window.session.files.open_film(FILM)
         settle(window)
         window.hands.next_doubtful()
         settle(window)

@@ -1,4 +1,4 @@
-"""Safety: unsaved work is kept aside while one works, and offered back after a fall."""
+"""Safety: unsaved work is kept aside while one works, and told of after a fall."""
 
 from __future__ import annotations
 
@@ -6,11 +6,9 @@ import logging
 import threading
 from concurrent.futures import Future, ThreadPoolExecutor
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from offcut.app.session import Session
-from offcut.app.theme.parts import label
 from offcut.core.errors import OffcutError
 from offcut.core.store.recovery import LeftWork, Recovery
 
@@ -88,41 +86,8 @@ class Safety(QObject):
         self._pool.shutdown(wait=True)
 
 
-class Offer(QWidget):
-    """A bar that offers left work back. ``taken`` brings it, ``refused`` forgets it."""
-
-    taken = Signal(object)
-    refused = Signal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("offer")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._left: LeftWork | None = None
-        self._words = label("", "")
-        self.take = QPushButton("Bring it back")
-        self.refuse = QPushButton("Forget it")
-        self.take.clicked.connect(lambda: self._answer(True))
-        self.refuse.clicked.connect(lambda: self._answer(False))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 6, 14, 6)
-        row.addWidget(self._words, 1)
-        row.addWidget(self.take)
-        row.addWidget(self.refuse)
-        self.hide()
-
-    def show_left(self, left: LeftWork) -> None:
-        """Offer work back, saying what it is and from when."""
-        self._left = left
-        when = left.when.astimezone()
-        name = left.file.name if left.file else left.project.name
-        self._words.setText(
-            f"Unsaved work on {name} was left when Offcut fell, from {when:%d %B, %H:%M:%S}"
-        )
-        self.show()
-
-    def _answer(self, take: bool) -> None:
-        left, self._left = self._left, None
-        self.hide()
-        if left is not None:
-            (self.taken if take else self.refused).emit(left)
+def left_words(left: LeftWork) -> str:
+    """Say what was left, and from when it is."""
+    when = left.when.astimezone()
+    name = left.file.name if left.file else left.project.name
+    return f"Unsaved work on {name} was left when Offcut fell, from {when:%d %B, %H:%M:%S}"

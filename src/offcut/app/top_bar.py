@@ -143,9 +143,11 @@ class TopBar(QWidget):
         menu.addSeparator()
         menu.addActions([a["save"], a["save-as"]])
         menu.addSeparator()
+        menu.addActions([a["cuts-out"], a["cuts-merge"], a["cuts-replace"]])
+        menu.addSeparator()
         menu.addActions([a["undo"], a["redo"]])
         menu.addSeparator()
-        menu.addActions([a["theme"], a["keys"]])
+        menu.addActions([a["theme"], a["keys"], a["settings"]])
         menu.addSeparator()
         menu.addAction(a["quit"])
 

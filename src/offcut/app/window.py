@@ -28,25 +28,28 @@ from offcut.app.actions import Actions, Command
 from offcut.app.commands import VIEWS, article, commands_of
 from offcut.app.finder import Finder
 from offcut.app.keys import KeySheet
+from offcut.app.notice import Notices
 from offcut.app.player.pictures import Pictures
 from offcut.app.player.playing import Playing
 from offcut.app.ribbon.ribbon import Ribbon
-from offcut.app.safety import Offer, Safety
+from offcut.app.safety import Safety
 from offcut.app.seams.hands import Hands
 from offcut.app.seams.places import Places
 from offcut.app.seams.view import SeamsView
 from offcut.app.session import Session
+from offcut.app.settings_sheet import Limits, SettingsSheet
 from offcut.app.status_bar import StatusBar
 from offcut.app.theme import apply_theme, system_theme, theme
 from offcut.app.theme.parts import label, pane
 from offcut.app.top_bar import TopBar
+from offcut.app.troubles import Troubles
 from offcut.core.errors import OffcutError
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl import write_edl
 from offcut.core.lists.events import events_of
 from offcut.core.lists.otio import write_otio
+from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
-from offcut.core.store.recovery import LeftWork, left_work
 
 _ROOMS = {
     "Intake": "Bring films in, set their framing and say where to look.",
@@ -71,10 +74,10 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Offcut", "Offcut")
         self.session = Session(self)
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
-        large = _whole(self.settings.value("large-bytes"), 256 << 20)
-        self.large = Pictures(limit=large, threads=2)
-        few = _whole(self.settings.value("small-bytes"), 64 << 20)
-        self.small = Pictures(limit=few, small=True, after=self.large)
+        self.limits = Limits(self.settings)
+        self.large = Pictures(threads=2)
+        self.small = Pictures(small=True, after=self.large)
+        self._take_limits()
         self.playing = Playing(self.session)
         self.safety = Safety(self.session)
         self.safety.failed.connect(self.session.failed)
@@ -100,6 +103,7 @@ class Window(QMainWindow):
         s = self.session
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
+        self.troubles = Troubles(s, self.notices, self.save_as, self)
         self.open_view(1)
         self._show()
         self.ribbon.setFocus()
@@ -139,11 +143,9 @@ class Window(QMainWindow):
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        self.offer = Offer()
-        self.offer.taken.connect(self.session.bring_back)
-        self.offer.refused.connect(self._forget_left)
+        self.notices = Notices()
         box.addWidget(self.top)
-        box.addWidget(self.offer)
+        box.addWidget(self.notices)
         box.addWidget(self.ribbon)
         box.addWidget(self.stack, 1)
         box.addWidget(self.status)
@@ -157,8 +159,9 @@ class Window(QMainWindow):
         self.top.tabs[at].setChecked(True)
 
     def _film_changed(self) -> None:
-        self.large.set_film(self.session.film)
-        self.small.set_film(self.session.film)
+        film, source = self.session.film, self.session.source
+        self.large.set_film(film)
+        self.small.set_film(film, source.media if source and film is None else None)
         path = self.session.file or (
             self.session.source.media.path if self.session.source else None
         )
@@ -187,17 +190,6 @@ class Window(QMainWindow):
         else:
             self.showNormal()
 
-    # what was left
-
-    def offer_left_work(self) -> None:
-        """Offer back what a fallen Offcut left, the newest first."""
-        job = self.session.jobs.start("Looking for left work", lambda _job: left_work())
-        job.done.connect(lambda left: self.offer.show_left(left[0]) if left else None)
-
-    def _forget_left(self, left: LeftWork) -> None:
-        left.forget()
-        self.offer_left_work()
-
     # files
 
     def ask_film(self) -> None:
@@ -218,7 +210,7 @@ class Window(QMainWindow):
         """Open a film or project, after asking what to do with unsaved work."""
         if self._may_leave():
             self.settings.setValue("folder", str(Path(path).absolute().parent))
-            self.session.open_anything(path)
+            self.session.files.open_anything(path)
 
     def _folder(self) -> str:
         return str(self.settings.value("folder", str(Path.home())))
@@ -238,7 +230,7 @@ class Window(QMainWindow):
         if self.session.file is None:
             self.save_as()
         else:
-            self.session.save()
+            self.session.files.save()
 
     def save_as(self) -> None:
         """Save under a new name."""
@@ -246,8 +238,22 @@ class Window(QMainWindow):
         path, _ = QFileDialog.getSaveFileName(
             self, "Save the project", str(start), f"Offcut projects (*{SUFFIX})"
         )
-        if path and self.session.save(path):
+        if path and self.session.files.save(path):
             self._remember(str(self.session.file))
+
+    def ask_cuts_out(self) -> None:
+        """Ask where to write the cuts alone."""
+        start = Path(self._folder()) / f"{self.session.project.name}{CUTS}"
+        path, _ = QFileDialog.getSaveFileName(self, "Hand the cuts to a colleague", str(start))
+        if path:
+            self.session.files.write_cuts(path)
+
+    def ask_cuts_in(self, merge: bool) -> None:
+        """Ask for a colleague's cuts and take them in."""
+        words = "Merge a colleague's cuts" if merge else "Replace by a colleague's cuts"
+        path, _ = QFileDialog.getOpenFileName(self, words, self._folder(), f"Cuts (*{CUTS})")
+        if path:
+            self.session.files.take_cuts(path, merge=merge)
 
     def ask_list(self, kind: str) -> None:
         """Ask where to write a list and write it."""
@@ -344,6 +350,16 @@ class Window(QMainWindow):
         finder.show()
         finder.field.setFocus()
 
+    def _take_limits(self) -> None:
+        self.large.set_limit(self.limits.get("large-bytes"))
+        self.small.set_limit(self.limits.get("small-bytes"))
+        self.small.disk_limit = self.limits.get("thumbnails-bytes")
+        self.session.cache_limit = self.limits.get("signals-bytes")
+
+    def open_settings(self) -> None:
+        """Show the settings."""
+        SettingsSheet(self.limits, self.session.jobs, self._take_limits, self).show()
+
     def open_sheet(self) -> None:
         """Show all keys, and let them be changed."""
         KeySheet(self.actions_table, self).show()
@@ -394,6 +410,7 @@ class Window(QMainWindow):
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
         self.playing.close()
         self.safety.close()
+        self.session.files.close()
         self.session.jobs.stop_all()
         self.large.close()
         self.small.close()

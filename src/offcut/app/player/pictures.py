@@ -7,7 +7,9 @@ from collections import OrderedDict
 from collections.abc import Iterable
 
 import av
+import numpy as np
 from av.video.reformatter import VideoReformatter
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QThread, QTimer, Signal
 from PySide6.QtGui import QImage
 
@@ -15,6 +17,8 @@ from offcut.core.errors import OffcutError
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import FrameReader
+from offcut.core.model.project import Media
+from offcut.core.store.thumbnails import LIMIT, Thumbnails
 
 Key = tuple[int, int, int]
 _RANK = {"large": 0, "ahead": 2, "pairs": 3}
@@ -26,14 +30,16 @@ class Pictures(QObject):
 
     Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
     first, which replaces what they wanted before. `picture` answers at once from memory or with
-    None; ``arrived`` tells of each that came, ``came`` of many at once. Memory is bounded by
+    None; ``kept`` are the frames on disk of a film that is missing, ``kept_known`` tells them;
+    ``arrived`` tells of each that came, ``came`` of many at once. Memory is bounded by
     ``limit`` bytes. ``small`` ones are decoded without the loop filter, which cannot be seen at
-    their size. ``after`` are pictures that a person waits for: while those are decoded, these
-    give way.
+    their size, and are kept on disk, ``disk_limit`` bytes of them at most. ``after`` are pictures
+    that a person waits for: while those are decoded, these give way.
     """
 
     arrived = Signal()
     came = Signal()
+    kept_known = Signal()
 
     def __init__(
         self,
@@ -52,6 +58,8 @@ class Pictures(QObject):
         self.arrived.connect(self._gather)
         self._small = small
         self._limit = limit
+        self.disk_limit = LIMIT
+        self.kept: NDArray[np.int64] = np.zeros(0, np.int64)
         self._held: OrderedDict[Key, QImage] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Condition()
@@ -59,20 +67,36 @@ class Pictures(QObject):
         self._worker: _Worker | None = None
         self._threads = threads
 
-    def set_film(self, film: OpenedFilm | None) -> None:
-        """Show another film; everything held is forgotten."""
+    def set_film(self, film: OpenedFilm | None, gone: Media | None = None) -> None:
+        """Show another film; everything held is forgotten.
+
+        ``gone`` are the facts of one that is missing: small pictures of it come from the disk.
+        """
         self.close()
         with self._lock:
             self._held.clear()
             self._wanted.clear()
             self._bytes = 0
-        if film is not None:
-            self._worker = _Worker(self, film, self._threads, self._small)
+        self.kept = np.zeros(0, np.int64)
+        media = film.media if film is not None else gone if self._small else None
+        if media is not None:
+            self._worker = _Worker(self, film, media, self._threads, self._small)
             self._worker.start()
 
     def _gather(self) -> None:
         if not self._soon.isActive():
             self._soon.start()
+
+    def tell_kept(self, frames: NDArray[np.int64]) -> None:
+        """Take in which frames of a missing film have a picture."""
+        self.kept = frames
+        self.kept_known.emit()
+
+    def set_limit(self, limit: int) -> None:
+        """Hold no more than so many bytes of pictures."""
+        with self._lock:
+            self._limit = limit
+            self._let_go()
 
     @property
     def held_bytes(self) -> int:
@@ -87,6 +111,8 @@ class Pictures(QObject):
 
     def want(self, asker: str, frames: Iterable[int], width: int, height: int) -> None:
         """Say what an asker wants to see now, most wanted first."""
+        if self._worker is None:
+            return
         with self._lock:
             keys = [(f, width, height) for f in frames]
             self._wanted[asker] = OrderedDict.fromkeys(k for k in keys if k not in self._held)
@@ -173,15 +199,25 @@ class _NoLongerWanted(Exception):  # noqa: N818
 
 
 class _Worker(QThread):
-    def __init__(self, pictures: Pictures, film: OpenedFilm, threads: int, small: bool) -> None:
+    def __init__(
+        self,
+        pictures: Pictures,
+        film: OpenedFilm | None,
+        media: Media,
+        threads: int,
+        small: bool,
+    ) -> None:
         super().__init__()
         self._pictures = pictures
         self._film = film
+        self._media = media
         self._threads = threads
+        self._small = small
         self._options = {"skip_loop_filter": "all"} if small else None
         self._leaving = threading.Event()
         self._reformatter = VideoReformatter()
         self._target: Key = (0, 0, 0)
+        self._kept: Thumbnails | None = None
 
     def leave(self) -> None:
         """Stop and wait."""
@@ -190,27 +226,59 @@ class _Worker(QThread):
         self.wait(20_000)
 
     def run(self) -> None:
+        if self._small:
+            self._kept = Thumbnails(self._media.fingerprint, self._pictures.disk_limit)
+        try:
+            if self._film is None:
+                if self._kept is not None:
+                    self._pictures.tell_kept(self._kept.frames())
+                self._serve(None)
+                return
+            with FrameReader(
+                self._film.media.path,
+                self._film.index,
+                threads=self._threads,
+                options=self._options,
+            ) as reader:
+                self._serve(reader)
+        finally:
+            if self._kept is not None:
+                self._kept.close()
+
+    def _serve(self, reader: FrameReader | None) -> None:
         near = 0
-        path, index = self._film.media.path, self._film.index
-        with FrameReader(path, index, threads=self._threads, options=self._options) as reader:
-            while not self._leaving.is_set():
-                key = self._pictures.take_wanted(near, self._leaving)
-                if key is None:
-                    return
-                frame, width, height = key
-                near = frame
-                self._target = key
-                self._pictures.give_way(self._leaving)
-                try:
-                    picture = reader.frame(frame, self._passed)
-                    self._give(key, picture)
-                    self._spread(frame, picture)
-                except _NoLongerWanted:
-                    continue
-                except (OffcutError, ValueError):
-                    image = QImage(width, height, QImage.Format.Format_RGB888)
-                    image.fill(0x2C2C2C)
-                    self._pictures.put(key, image)
+        while not self._leaving.is_set():
+            key = self._pictures.take_wanted(near, self._leaving)
+            if key is None:
+                return
+            if self._from_disk(key):
+                continue
+            if reader is None:
+                self._stand_in(key)
+                continue
+            near = key[0]
+            self._target = key
+            self._pictures.give_way(self._leaving)
+            try:
+                picture = reader.frame(near, self._passed)
+                self._give(key, picture)
+                self._spread(near, picture)
+            except _NoLongerWanted:
+                continue
+            except (OffcutError, ValueError):
+                self._stand_in(key)
+
+    def _from_disk(self, key: Key) -> bool:
+        rgb = self._kept.get(*key) if self._kept is not None else None
+        if rgb is not None:
+            self._put(key, rgb)
+        return rgb is not None
+
+    def _stand_in(self, key: Key) -> None:
+        """Give the picture as it was kept at another size, or grey, where it cannot be read."""
+        _, width, height = key
+        rgb = self._kept.at_any_size(*key) if self._kept is not None else None
+        self._put(key, np.full((height, width, 3), 44, np.uint8) if rgb is None else rgb)
 
     def _passed(self, frame: int, picture: av.VideoFrame) -> None:
         self._spread(frame, picture)
@@ -223,7 +291,13 @@ class _Worker(QThread):
             self._give(key, picture)
 
     def _give(self, key: Key, picture: av.VideoFrame) -> None:
-        _, width, height = key
+        frame, width, height = key
         rgb = rgb_of(picture, width, height, self._reformatter)
+        self._put(key, rgb)
+        if self._kept is not None:
+            self._kept.keep(frame, rgb)
+
+    def _put(self, key: Key, rgb: NDArray[np.uint8]) -> None:
+        _, width, height = key
         image = QImage(rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888)
         self._pictures.put(key, image.copy())

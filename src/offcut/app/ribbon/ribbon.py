@@ -26,6 +26,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from offcut.app.marks import draw_cut, draw_mark, mark_words
 from offcut.app.player.pictures import Pictures
 from offcut.app.ribbon.columns import rolls_image, strokes_image, trace_image
+from offcut.app.ribbon.damage import damage_words, paint_damage
 from offcut.app.ribbon.stretch import Stretch
 from offcut.app.session import Session
 from offcut.app.theme import (
@@ -112,6 +113,7 @@ class Ribbon(QWidget):
         session.selection_changed.connect(self.update)
         session.marked_changed.connect(self.update)
         pictures.came.connect(self._arrived)
+        pictures.kept_known.connect(self._recount)
 
     def _arrived(self) -> None:
         """Show pictures that came; others than the ribbon's leave it as it is."""
@@ -192,6 +194,11 @@ class Ribbon(QWidget):
             key = film.index.key_before(last)
             if key >= first:
                 return key
+        if film is None:
+            kept = self._pictures.kept
+            at = int(np.searchsorted(kept, first))
+            if at < len(kept) and kept[at] < shot.end:
+                return int(kept[at])
         return max(shot.start, min(shot.end - 1, (first + last) // 2))
 
     def _span(self, shot: Shot) -> tuple[float, float]:
@@ -265,6 +272,8 @@ class Ribbon(QWidget):
         self._paint_rolls(painter)
         self._paint_range(painter)
         self._paint_zones(painter)
+        damaged = self._session.search.damaged
+        paint_damage(painter, damaged, self._across, TRACE_TOP, TRACE_HIGH)
         self._paint_marks(painter)
         self._paint_markers(painter)
         painter.end()
@@ -343,7 +352,7 @@ class Ribbon(QWidget):
                 painter.fillRect(QRectF(x, top, end - x, ROW_HIGH), QColor(30, 30, 30, 170))
 
     def _paint_trace(self, painter: QPainter) -> None:
-        trace, start = self._session.trace, self._session.trace_start
+        trace, start = self._session.search.trace, self._session.search.trace_start
         foot = TRACE_TOP + TRACE_HIGH
         painter.fillRect(QRectF(SIDE, foot, self._room(), 1), WELL_LINE)
         if not len(trace):
@@ -600,6 +609,13 @@ class Ribbon(QWidget):
 
     def event(self, event: object) -> bool:
         if isinstance(event, QHelpEvent):
+            if event.pos().y() > TRACE_TOP:
+                frame = self._stretch.frame_of(event.pos().x() - SIDE)
+                slack = 4 / self._stretch.scale
+                words = damage_words(self._session.search.damaged, frame, slack)
+                if words:
+                    QToolTip.showText(event.globalPos(), words, self)
+                    return True
             seam = self._seam_near(event.pos().x())
             if seam is not None and event.pos().y() > RULER_TOP:
                 words = mark_words(seam, seam.id in self._session.counted_ids)

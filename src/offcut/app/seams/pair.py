@@ -25,8 +25,9 @@ from offcut.app.session import Session
 from offcut.app.theme import SMALL, WELL, WELL_DEEP, WELL_FAINT, WELL_TEXT, font
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.model.project import Seam
+from offcut.core.model.project import Media, Seam
 from offcut.core.model.shots import Shot, is_counted
+from offcut.core.timecode import rate_words, timecode_from_frame
 
 MARGIN, HEAD = 10, 24
 NEAREST = 8.0
@@ -268,6 +269,9 @@ class PairView(QWidget):
                 "Open a film with Ctrl+O, or drop one here",
             )
             return
+        if self._session.film is None:
+            self._draw_missing(painter, source.media)
+            return
         seam = self.seam_shown()
         look = self.shown_look
         cells, frames = self._cells(), self._frames()
@@ -293,6 +297,27 @@ class PairView(QWidget):
                 self.height() - MARGIN - 2,
                 scale=1.25,
             )
+
+    def _draw_missing(self, painter: QPainter, media: Media) -> None:
+        """Say which film is missing, and what is known of it."""
+        length = timecode_from_frame(media.frames, media.rate, media.drop)
+        facts = f"{media.frames} frames, {length}, {rate_words(media.rate)} fps"
+        lines = (
+            ("The film is missing", 20, WELL_TEXT),
+            (media.path, 12, WELL_TEXT),
+            (f"{facts}, {media.width}x{media.height}", 12, WELL_FAINT),
+            ("Its seams can be judged and handed over all the same", 12, WELL_FAINT),
+        )
+        y = self.height() / 2 - 48
+        for words, size, colour in lines:
+            painter.setFont(font(size))
+            painter.setPen(colour)
+            room = QRectF(20, y, self.width() - 40, size + 10)
+            fitted = painter.fontMetrics().elidedText(
+                words, Qt.TextElideMode.ElideMiddle, int(room.width())
+            )
+            painter.drawText(room, Qt.AlignmentFlag.AlignCenter, fitted)
+            y += size + 12
 
     def _place(self, cell: QRectF) -> QRectF:
         """Return where in a cell the picture lies."""

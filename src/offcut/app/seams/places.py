@@ -91,7 +91,7 @@ class Places:
             return
         words = f"Search only {self.words(*marked)}"
         if self._s.edit(lambda p: set_range(p, *marked), words, marked[0]):
-            self._s.find()
+            self._s.search.find()
 
     def search_whole(self) -> None:
         """Look for seams in the whole film again."""
@@ -100,7 +100,7 @@ class Places:
             return
         frames = source.media.frames
         if self._s.edit(lambda p: set_range(p, 0, frames), "Search the whole film"):
-            self._s.find()
+            self._s.search.find()
 
     def find_one(self) -> None:
         """Look for one seam in the range, or within a second of the playhead."""
@@ -108,7 +108,7 @@ class Places:
         if source is None:
             return
         here, second = self._s.playhead, self._s.second
-        self._s.find_one(*(self._s.marked or (max(1, here - second), here + second)))
+        self._s.search.find_one(*(self._s.marked or (max(1, here - second), here + second)))
 
     # zones
 

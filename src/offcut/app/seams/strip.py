@@ -140,7 +140,7 @@ class Strip(QWidget):
         if source is None:
             return
         wide, high = self._tile()
-        trace, begin = self._session.trace, self._session.trace_start
+        trace, begin = self._session.search.trace, self._session.search.trace_start
         for i, frame in enumerate(self._frames()):
             if not 0 <= frame < source.media.frames:
                 continue

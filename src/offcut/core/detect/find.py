@@ -6,6 +6,8 @@ import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
+
 from offcut.core.detect.judge import Settled, seams_found
 from offcut.core.detect.measure import measure
 from offcut.core.detect.signals import HISTORY, Signals, signals_joined
@@ -27,6 +29,13 @@ class Finding:
     start: int
     reached: int
     complete: bool
+
+    @property
+    def damaged(self) -> tuple[tuple[int, int], ...]:
+        """Stretches [start, end) of frames whose pictures could not be read."""
+        held = np.concatenate([[False], self.signals.held, [False]])
+        turns = np.flatnonzero(held[1:] != held[:-1]) + self.signals.start
+        return tuple(zip(turns[::2].tolist(), turns[1::2].tolist(), strict=True))
 
 
 def signals_of(

@@ -69,7 +69,8 @@ class History:
         self._saved_known = False
 
     def replace(self, project: Project) -> None:
-        """Put in a new value that is no edit (what detection found); the steps stay valid.
+        """Put in a new value that is no edit (what detection found, where the film lies now, a
+        hand-over made); the steps stay valid.
 
         Steps hold the seams that an edit touched, so they apply on top of any found ones.
         """
@@ -137,8 +138,13 @@ def _applied(
     seams = [s for s in now.source.seams if s.id not in leaving] + list(come)
     seams.sort(key=lambda s: (s.frame, s.id))
     sources = [
-        replace(then, seams=present.seams, searched=present.searched)
+        replace(then, seams=present.seams, searched=present.searched, media=present.media)
         for then, present in zip(bare.sources, now.sources, strict=True)
     ]
     sources[now.current] = replace(sources[now.current], seams=tuple(seams))
-    return replace(bare, sources=tuple(sources), next_id=max(bare.next_id, now.next_id))
+    return replace(
+        bare,
+        sources=tuple(sources),
+        next_id=max(bare.next_id, now.next_id),
+        handovers=now.handovers,
+    )

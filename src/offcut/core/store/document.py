@@ -50,13 +50,14 @@ def project_text(project: Project, folder: Path | None = None) -> str:
         "record_start": project.record_start,
         "current": project.current,
         "next_id": project.next_id,
-        "sources": [_source_out(s, folder) for s in project.sources],
+        "sources": [source_out(s, folder) for s in project.sources],
         "handovers": [_handover_out(h) for h in project.handovers],
     }
     return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
 
 
-def _source_out(source: Source, folder: Path | None) -> dict[str, Any]:
+def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
+    """Return a source as it lies in a file."""
     media = source.media
     near = os.path.relpath(media.path, folder) if folder else None
     return {
@@ -186,7 +187,7 @@ def _project_in(document: Any, file: Path) -> Project:
             f"{file}: written by a newer Offcut (format {version}, this one reads up to {VERSION})"
         )
     document = _upgraded(document, version)
-    sources = tuple(_source_in(s, file) for s in _list(document, "sources", 10_000))
+    sources = tuple(source_in(s, file) for s in _list(document, "sources", 10_000))
     ids = [s.id for source in sources for s in source.seams]
     ids += [m.id for source in sources for m in source.markers]
     return Project(
@@ -234,7 +235,8 @@ def _handover_in(value: Any) -> Handover:
     )
 
 
-def _source_in(value: Any, file: Path) -> Source:
+def source_in(value: Any, file: Path | None) -> Source:
+    """Return a source from the document of ``file``. Raises one of UNFIT."""
     media = _media_in(_dict(value, "media"), file)
     start, end = (int(n) for n in _list(value, "range", 2))
     if not 0 <= start < end <= media.frames:
@@ -267,10 +269,10 @@ def _source_in(value: Any, file: Path) -> Source:
     )
 
 
-def _media_in(value: Mapping[str, Any], file: Path) -> Media:
+def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
     path = Path(_str(value, "path"))
     near = value.get("near")
-    if isinstance(near, str) and near and not path.exists():
+    if file is not None and isinstance(near, str) and near and not path.exists():
         beside = (file.absolute().parent / near).resolve()
         path = beside if beside.is_file() else path
     return Media(

@@ -86,6 +86,7 @@ def signals_with_cache(
     crop: Crop | None = None,
     threads: int = 2,
     stop: threading.Event | None = None,
+    limit: int = LIMIT,
 ) -> Iterator[Signals]:
     """Yield the signals of frames [start, end), kept ones first, and keep what is measured."""
     folder = _folder_of(film, crop)
@@ -93,9 +94,11 @@ def signals_with_cache(
     for part in kept_signals(folder, start, end):
         yield part
         at = part.end
+    with contextlib.suppress(OSError):
+        os.utime(folder)  # used now: the ones used longest ago go first
     if at >= end:
         return
-    make_room(LIMIT)
+    make_room(limit)
     waiting: list[Signals] = []
     try:
         for part in signals_of(film, at, end, crop=crop, threads=threads, stop=stop):
@@ -135,17 +138,21 @@ def find_seams(
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
     found: Callable[[Finding], None] | None = None,
+    limit: int = LIMIT,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
 
     ``progress`` hears (frames done, frames in all) after every run of pictures; ``found`` gets
-    the finding so far a few times on the way. After ``stop`` what was measured is judged.
+    the finding so far a few times on the way. After ``stop`` what was measured is
+    judged. ``limit`` is the most bytes of signals kept.
     """
     last = film.media.frames if end is None else end
     parts: list[Signals] = []
     settled: Settled = {}
     told = 0
-    for part in signals_with_cache(film, start, last, crop=crop, threads=threads, stop=stop):
+    for part in signals_with_cache(
+        film, start, last, crop=crop, threads=threads, stop=stop, limit=limit
+    ):
         parts.append(part)
         if progress is not None:
             progress(part.end - start, last - start)

@@ -1,0 +1,41 @@
+"""A report for the makers: versions and the end of the log, without pictures and private paths."""
+
+from __future__ import annotations
+
+import platform
+import re
+from pathlib import Path
+
+import av
+import platformdirs
+from PySide6.QtCore import qVersion
+
+from offcut import __version__
+
+LINES = 200
+_PATH = re.compile(r"(?:file://)?(?:~|\.{0,2})/(?:[^\s/'\":;,<>|]+(?: [^\s/'\":;,<>|]+)*/)+")
+
+
+def log_file() -> Path:
+    """Return where the log is written."""
+    return Path(platformdirs.user_state_path("offcut")) / "offcut.log"
+
+
+def report_text(what: str) -> str:
+    """Return a report on something that went wrong, for a person to send."""
+    head = [
+        f"Offcut {__version__}: {without_folders(what)}",
+        f"Python {platform.python_version()}, Qt {qVersion()}, PyAV {av.__version__}",
+        f"{platform.system()} {platform.release()} {platform.machine()}",
+        "",
+    ]
+    try:
+        lines = log_file().read_text("utf-8", "replace").splitlines()[-LINES:]
+    except OSError:
+        lines = ["(no log)"]
+    return "\n".join([*head, *(without_folders(line) for line in lines)]) + "\n"
+
+
+def without_folders(text: str) -> str:
+    """Leave out the folders of every path; the names of files stay."""
+    return _PATH.sub("", text)

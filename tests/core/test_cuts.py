@@ -1,0 +1,129 @@
+"""Cuts alone: handed to a colleague and taken in again."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from test_lists import cut_film
+from test_project_file import full_project
+
+from offcut.core.errors import ProjectError
+from offcut.core.model.cuts import cuts_of, misfit, with_cuts_merged, with_cuts_replaced
+from offcut.core.model.marking import add_marker
+from offcut.core.model.project import Certainty, Project, Seam, Standing
+from offcut.core.model.verbs import (
+    keep_seams,
+    name_shot,
+    place_seam,
+    roll_seam,
+    strike_seams,
+    take_found,
+)
+from offcut.core.store.cuts_file import read_cuts, write_cuts
+
+
+def found_film() -> Project:
+    """A film with found seams at 200, 300 and 400."""
+    project = cut_film(Fraction(25), False)
+    project = replace(project, sources=(replace(project.source, seams=()),))
+    found = [
+        Seam(0, f, f, f, score=60.0 + f / 100, certainty=Certainty.LIKELY) for f in (200, 300, 400)
+    ]
+    return take_found(project, found, 0, 5000)
+
+
+def ids(project: Project) -> dict[int, int]:
+    return {s.frame: s.id for s in project.source.seams}
+
+
+def test_cuts_come_back_from_their_file_without_the_way_to_the_film(tmp_path: Path) -> None:
+    project = full_project()
+    path = write_cuts(project.source, tmp_path / "for Ada")
+    assert path.name == "for Ada.cuts.json"
+    assert "/films" not in path.read_text()
+    cuts = read_cuts(path)
+    assert cuts.seams == project.source.seams
+    assert cuts.markers == project.source.markers
+    assert cuts.first == project.source.first
+    assert misfit(cuts, project.source.media) == ""
+
+
+def test_cuts_of_another_film_are_refused_in_words() -> None:
+    media = full_project().source.media
+    cuts = cuts_of(replace(full_project().source, media=replace(media, fingerprint="x")))
+    assert misfit(cuts, media) == ""  # a copy: as many frames at the same rate
+    longer = replace(media, fingerprint="y", frames=5001)
+    assert misfit(cuts, longer) == "belongs to a film of 5000 frames, this one has 5001"
+    assert "another rate" in misfit(cuts, replace(media, fingerprint="y", rate=Fraction(24)))
+
+
+def test_merging_takes_what_only_the_colleague_decided() -> None:
+    ours = found_film()
+    theirs = strike_seams(ours, [ids(ours)[200]])
+    theirs = roll_seam(theirs, ids(ours)[300], 2)
+    theirs = name_shot(place_seam(theirs, 350), 400, "The bell")
+    theirs = add_marker(theirs, 7, 8, "scratch")
+    merged = with_cuts_merged(ours, cuts_of(theirs.source))
+    seams = {s.frame: s for s in merged.project.source.seams}
+    assert sorted(seams) == [200, 302, 350, 400]
+    assert seams[200].standing is Standing.STRUCK
+    assert seams[302].id == ids(ours)[300]
+    assert seams[400].opening.name == "The bell"
+    assert [m.name for m in merged.project.source.markers] == ["scratch"]
+    assert merged.ours == ()
+    assert merged.taken == 5
+    assert len({s.id for s in merged.project.source.seams}) == 4
+    assert with_cuts_merged(merged.project, cuts_of(theirs.source)).taken == 0
+
+
+def test_where_both_decided_differently_ours_stays_and_is_told() -> None:
+    base = found_film()
+    ours = keep_seams(base, [ids(base)[200], ids(base)[300]])
+    theirs = strike_seams(base, [ids(base)[200]])
+    theirs = name_shot(keep_seams(theirs, [ids(base)[300]]), 220, "Depot")
+    merged = with_cuts_merged(ours, cuts_of(theirs.source))
+    assert merged.ours == (200,)
+    seam = next(s for s in merged.project.source.seams if s.frame == 200)
+    assert seam.standing is Standing.KEPT
+
+
+def test_replacing_leaves_nothing_of_ours_and_ids_stay_apart() -> None:
+    base = found_film()
+    theirs = place_seam(place_seam(base, 1000), 1100)
+    ours = place_seam(base, 2000)
+    replaced = with_cuts_replaced(ours, cuts_of(theirs.source))
+    assert replaced.source.seams == theirs.source.seams
+    assert replaced.next_id > max(s.id for s in replaced.source.seams)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "[]",
+        "{}",
+        '{"format": "offcut-project", "version": 2}',
+        '{"format": "offcut-cuts", "version": 2}',
+        '{"format": "offcut-cuts", "version": 2, "source": 7}',
+        '{"format": "offcut-cuts", "version": 99, "source": {}}',
+        "[" * 100_000,
+    ],
+)
+def test_what_are_no_cuts_gets_one_sentence(text: str, tmp_path: Path) -> None:
+    path = tmp_path / "x.cuts.json"
+    path.write_text(text)
+    with pytest.raises(ProjectError, match=r"x\.cuts\.json"):
+        read_cuts(path)
+
+
+def test_damaged_cuts_say_where(tmp_path: Path) -> None:
+    path = write_cuts(full_project().source, tmp_path / "x.cuts.json")
+    document = json.loads(path.read_text())
+    document["source"]["seams"][0]["frame"] = -4
+    path.write_text(json.dumps(document))
+    with pytest.raises(ProjectError, match="frame is out of range"):
+        read_cuts(path)
