@@ -25,7 +25,7 @@ class Search(QObject):
 
     Attributes: ``finding`` the job under way, None when there is none; ``trace`` change per
     frame from ``trace_start`` on, as far as measured; ``damaged`` stretches [start, end) whose
-    pictures could not be read.
+    pictures could not be read, empty ones where pictures are missing before a frame.
     """
 
     def __init__(self, session: Session) -> None:
@@ -114,7 +114,9 @@ class Search(QObject):
         if self.finding is not job:
             return
         self.trace, self.trace_start = found.signals.trace, found.signals.start
-        self.damaged = found.damaged
+        film = self._s.film
+        gaps = film.holes if film is not None else ()
+        self.damaged = tuple(sorted([*found.damaged, *((f, f) for f in gaps)]))
         if not keep:
             self._s.history.replace(
                 take_found(

@@ -16,13 +16,15 @@ def paint_damage(
     painter: QPainter,
     damaged: Iterable[tuple[int, int]],
     across: Callable[[float, float], tuple[float, float]],
+    inside: Callable[[float], bool],
     top: float,
     high: float,
 ) -> None:
-    """Hatch the damaged stretches; ``across`` gives left edge and width of frames shown."""
+    """Hatch the damaged stretches; ``across`` gives left edge and width of frames shown,
+    ``inside`` tells whether a frame is."""
     for start, end in damaged:
         x, wide = across(start, end)
-        if not wide:
+        if not wide and (start < end or not inside(start)):
             continue
         place = QRectF(x - max(0.0, LEAST - wide) / 2, top, max(LEAST, wide), high)
         painter.fillRect(place, GROUND)
@@ -37,6 +39,8 @@ def damage_words(damaged: Iterable[tuple[int, int]], frame: int, slack: float) -
     for start, end in damaged:
         if start - slack <= frame < end + slack:
             many = end - start
+            if not many:
+                return f"Pictures are missing from the film before frame {start}"
             if many == 1:
                 return f"The picture of frame {start} could not be read; the one before stands in"
             return (

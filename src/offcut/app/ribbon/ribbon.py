@@ -273,7 +273,8 @@ class Ribbon(QWidget):
         self._paint_range(painter)
         self._paint_zones(painter)
         damaged = self._session.search.damaged
-        paint_damage(painter, damaged, self._across, TRACE_TOP, TRACE_HIGH)
+        inside = self._stretch.holds
+        paint_damage(painter, damaged, self._across, inside, TRACE_TOP, TRACE_HIGH)
         self._paint_marks(painter)
         self._paint_markers(painter)
         painter.end()

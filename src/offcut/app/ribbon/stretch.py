@@ -27,6 +27,10 @@ class Stretch:
         """Return where a frame begins."""
         return (frame - self.left) * self.scale
 
+    def holds(self, frame: float) -> bool:
+        """Tell whether a frame is shown."""
+        return self.left <= frame <= self.right
+
     def frame_of(self, x: float) -> int:
         """Return the frame under a place, kept inside the film."""
         return max(0, min(self.whole - 1, int(self.left + x / self.scale)))

@@ -56,10 +56,25 @@ class FrameIndex:
         at = int(self.keys.searchsorted(frame, side="right")) - 1
         return int(self.keys[at]) if at >= 0 else 0
 
+    def _steps_as(self, declared: Fraction) -> bool:
+        """Tell whether the usual step between pictures is a rate's, to a tick of the clock."""
+        usual = Fraction(int(np.median(np.diff(self.times)))) * self.time_base
+        return bool(abs(usual - 1 / declared) < min(self.time_base, 1 / declared / 20))
+
+    def holes(self) -> tuple[int, ...]:
+        """Return the frames before which pictures are missing, where nearly all steps are even."""
+        if self.by_count or len(self) < 8:
+            return ()
+        steps = np.diff(self.times)
+        odd = np.flatnonzero(steps > 1.6 * np.median(steps)) + 1
+        return tuple(odd.tolist()) if len(odd) <= max(2, len(steps) // 100) else ()
+
     def rate(self, declared: Fraction | None) -> Rate:
         """Return the exact rate: the declared one if the times bear it out, else their mean."""
         if self.by_count or len(self) < 2:
             return rate_from(declared or Fraction(25))
+        if declared and self._steps_as(declared):
+            return rate_from(declared)
         span = Fraction(int(self.times[-1] - self.times[0])) * self.time_base
         if span <= 0:
             return rate_from(declared or Fraction(25))

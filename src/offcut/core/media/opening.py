@@ -39,7 +39,9 @@ def open_film(
     except PermissionError as error:
         raise MediaError(f"{path}: no permission to read it") from error
     except (FFmpegError, OSError, ValueError) as error:
-        raise MediaError(f"{path}: not a film that can be read, or damaged at its start") from error
+        raise MediaError(
+            f"{path}: not a film that can be read; damaged at its start, or not finished yet"
+        ) from error
     stream = next((s for s in container.streams.video if not _is_cover(s)), None)
     if stream is None:
         container.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 from dataclasses import dataclass
 from fractions import Fraction
@@ -11,41 +12,74 @@ from typing import Any
 from offcut.core.errors import MediaError, TimecodeError
 from offcut.core.media.index import FrameIndex, build_index
 from offcut.core.media.opening import open_film
+from offcut.core.media.reader import FrameReader
 from offcut.core.model.project import Media
-from offcut.core.timecode import Rate, can_drop, frame_from_timecode
+from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from, rate_words
 
 _BLOCK = 1 << 20
+FEW = 100
+"""So many frames after the last keyframe are decoded to see the last picture."""
 
 
 @dataclass(frozen=True)
 class OpenedFilm:
-    """A film ready to be read: its facts, its index, and what is not right with it."""
+    """A film ready to be read: its facts, its index, and what is not right with it.
+
+    Attributes: ``notes`` sentences that name the file; ``holes`` frames before which pictures
+    are missing.
+    """
 
     media: Media
     index: FrameIndex
     notes: tuple[str, ...] = ()
     title: str = ""
+    holes: tuple[int, ...] = ()
 
 
 def open_source(path: str | Path) -> OpenedFilm:
     """Probe a film and index its frames. Raises MediaError with a sentence naming the file."""
     file = Path(path)
     container, stream = open_film(file, threads=1)
+    before = file.stat()
     with container:
         declared = stream.guessed_rate or stream.average_rate
         promised = int(stream.frames or 0)
         width, height = stream.codec_context.width, stream.codec_context.height
         shape = stream.sample_aspect_ratio or Fraction(1)
         written_start = _written_timecode(container)
+        length = _promised_length(container, stream)
         title = " ".join(str(container.metadata.get("title", "")).split())[:120]
     index = build_index(file)
     if not len(index):
         raise MediaError(f"{file}: not one picture in it can be read")
     rate = index.rate(Fraction(declared) if declared else None)
     start, drop = _start(written_start, rate)
+    sizes = _sizes_seen(file, index)
     notes = []
-    if promised > len(index) + index.hidden + 1:
+    now = file.stat()
+    if (now.st_size, now.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
+        notes.append(
+            f"{file.name} is still being written: {len(index)} pictures so far; "
+            "open it again when it is done"
+        )
+    elif promised > len(index) + index.hidden + 1:
         notes.append(f"{file.name} ends early: {len(index)} of {promised} pictures can be read")
+    elif length and len(index) / rate < length - max(Fraction(1, 2), length / 50):
+        notes.append(
+            f"{file.name} says it lasts {float(length):.1f} s, its pictures last "
+            f"{float(len(index) / rate):.1f} s"
+        )
+    if declared and not _uneven(index) and abs(rate / Fraction(declared) - 1) > Fraction(1, 50):
+        notes.append(
+            f"{file.name} says {rate_words(rate_from(Fraction(declared)))} frames per second, "
+            f"its pictures come at {rate_words(rate)}"
+        )
+    if len(sizes) > 1:
+        words = ", then ".join(f"{w}x{h}" for w, h in sizes)
+        notes.append(f"{file.name} changes its picture size on the way: {words}")
+    holes = index.holes()
+    if holes:
+        notes.append(f"{file.name}: pictures are missing before {_frames_words(holes)}")
     if _uneven(index):
         notes.append(f"{file.name} has a variable rate; timecode counts its pictures")
     media = Media(
@@ -59,7 +93,49 @@ def open_source(path: str | Path) -> OpenedFilm:
         pixel_shape=Fraction(shape) if shape and shape > 0 else Fraction(1),
         fingerprint=fingerprint(file),
     )
-    return OpenedFilm(media, index, tuple(notes), title)
+    return OpenedFilm(media, index, tuple(notes), title, holes)
+
+
+def _sizes_seen(file: Path, index: FrameIndex) -> list[tuple[int, int]]:
+    """Return the picture sizes at a few keyframes, each once in the order met.
+
+    MediaError where not one of them can be decoded: such a file may be encrypted.
+    """
+    keys = index.keys.tolist() or [0]
+    tried = dict.fromkeys((keys[0], keys[len(keys) // 2], keys[-1]))
+    if len(index) - keys[-1] <= FEW:
+        tried[len(index) - 1] = None
+    sizes: dict[tuple[int, int], None] = {}
+    with FrameReader(file, index, threads=1) as reader:
+        for frame in tried:
+            with contextlib.suppress(MediaError):
+                picture = reader.frame(frame)
+                sizes[picture.width, picture.height] = None
+    if not sizes:
+        raise MediaError(
+            f"{file}: its pictures cannot be decoded; it may be encrypted, or damaged throughout"
+        )
+    return list(sizes)
+
+
+def _promised_length(container: Any, stream: Any) -> Fraction | None:
+    """Return how long the file says its pictures last, in seconds, where it says so."""
+    if stream.duration and stream.time_base:
+        return int(stream.duration) * Fraction(stream.time_base)
+    if container.duration and not container.streams.audio and not _estimated(container):
+        return Fraction(int(container.duration), 1_000_000)
+    return None
+
+
+def _estimated(container: Any) -> bool:
+    """Tell whether a format carries no length of its own, so that FFmpeg guesses one."""
+    return str(container.format.name) in ("mpegts", "mpeg", "h264", "hevc", "mpegvideo", "mjpeg")
+
+
+def _frames_words(frames: tuple[int, ...]) -> str:
+    shown = ", ".join(str(f) for f in frames[:3])
+    many = f" and at {len(frames) - 3} more places" if len(frames) > 3 else ""
+    return f"frame {shown}{many}"
 
 
 def _written_timecode(container: Any) -> str:

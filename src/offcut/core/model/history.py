@@ -8,6 +8,7 @@ a few kilobytes, and every earlier value can be built again exactly.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from operator import attrgetter
 
 from offcut.core.model.project import Project, Seam
 
@@ -119,11 +120,12 @@ def _step(before: Project, after: Project, words: str, frame: int) -> Step:
     ):
         if before.source.seams is after.source.seams:
             return Step(words, frame, _bare(before), _bare(after), change)
-        old = {id(s): s for s in before.source.seams}
-        new = {id(s): s for s in after.source.seams}
+        old, new = before.source.seams, after.source.seams
+        by_old = dict(zip(map(id, old), old, strict=True))
+        by_new = dict(zip(map(id, new), new, strict=True))
         change = _Change(
-            tuple(s for key, s in old.items() if key not in new),
-            tuple(s for key, s in new.items() if key not in old),
+            tuple(map(by_old.__getitem__, by_old.keys() - by_new.keys())),
+            tuple(map(by_new.__getitem__, by_new.keys() - by_old.keys())),
         )
         return Step(words, frame, _bare(before), _bare(after), change)
     return Step(words, frame, before, after, change)
@@ -136,7 +138,7 @@ def _applied(
         return bare
     leaving = {s.id for s in gone} | {s.id for s in come}
     seams = [s for s in now.source.seams if s.id not in leaving] + list(come)
-    seams.sort(key=lambda s: (s.frame, s.id))
+    seams.sort(key=attrgetter("frame", "id"))
     sources = [
         replace(then, seams=present.seams, searched=present.searched, media=present.media)
         for then, present in zip(bare.sources, now.sources, strict=True)

@@ -50,7 +50,7 @@ def set_span(project: Project, seam_id: int, start: int, end: int) -> Project:
     if (start, end) == (seam.start, seam.end):
         return project
     changed = replace(seam, start=start, end=end, frame=(start + end) // 2, standing=Standing.KEPT)
-    return with_seams(project, (changed if s.id == seam_id else s for s in source.seams))
+    return with_changed(project, [seam_id], lambda _: changed)
 
 
 def set_kind(project: Project, seam_ids: Iterable[int], kind: Kind) -> Project:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from operator import attrgetter
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.project import (
@@ -31,6 +32,9 @@ def project_with_media(project: Project, media: Media) -> Project:
     return replace(project, sources=(*project.sources, source), current=len(project.sources))
 
 
+_ORDER = attrgetter("frame", "id")
+
+
 def with_source(project: Project, source: Source) -> Project:
     if source == project.source:
         return project
@@ -40,7 +44,7 @@ def with_source(project: Project, source: Source) -> Project:
 
 
 def with_seams(project: Project, seams: Iterable[Seam]) -> Project:
-    ordered = tuple(sorted(seams, key=lambda s: (s.frame, s.id)))
+    ordered = tuple(sorted(seams, key=_ORDER))
     return with_source(project, replace(project.source, seams=ordered))
 
 
@@ -56,7 +60,15 @@ def with_changed(
     project: Project, seam_ids: Iterable[int], change: Callable[[Seam], Seam]
 ) -> Project:
     ids = set(seam_ids)
-    return with_seams(project, (change(s) if s.id in ids else s for s in project.source.seams))
+    seams = list(project.source.seams)
+    moved = False
+    for place in [i for i, s in enumerate(seams) if s.id in ids]:
+        changed = change(seams[place])
+        moved = moved or changed.frame != seams[place].frame
+        seams[place] = changed
+    if moved:
+        return with_seams(project, seams)
+    return with_source(project, replace(project.source, seams=tuple(seams)))
 
 
 def keep_seams(project: Project, seam_ids: Iterable[int]) -> Project:
@@ -149,7 +161,7 @@ def roll_seam_to(project: Project, seam_id: int, frame: int) -> Project:
         end=min(source.media.frames, seam.end + by) if seam.gradual else to,
         standing=Standing.KEPT,
     )
-    return with_seams(project, (rolled if s.id == seam_id else s for s in source.seams))
+    return with_changed(project, [seam_id], lambda _: rolled)
 
 
 def set_sensitivity(project: Project, sensitivity: int) -> Project:

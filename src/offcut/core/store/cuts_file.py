@@ -13,7 +13,7 @@ from typing import Any
 from offcut.core.errors import ProjectError
 from offcut.core.model.cuts import Cuts, cuts_of
 from offcut.core.model.project import Source
-from offcut.core.store.document import UNFIT, VERSION, source_in, source_out
+from offcut.core.store.document import UNFIT, VERSION, laid_out, source_in, source_out
 from offcut.core.store.project_file import MAX_BYTES, write_whole
 
 FORMAT = "offcut-cuts"
@@ -26,7 +26,7 @@ def cuts_text(source: Source) -> str:
     name = Path(source.media.path).name
     body["media"] |= {"path": name, "near": name}
     document = {"format": FORMAT, "version": VERSION, "film": name, "source": body}
-    return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+    return laid_out(document)
 
 
 def write_cuts(source: Source, path: str | Path) -> Path:

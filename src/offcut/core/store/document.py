@@ -53,7 +53,33 @@ def project_text(project: Project, folder: Path | None = None) -> str:
         "sources": [source_out(s, folder) for s in project.sources],
         "handovers": [_handover_out(h) for h in project.handovers],
     }
-    return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+    return laid_out(document)
+
+
+def laid_out(document: dict[str, Any]) -> str:
+    """Return a document as text: indented, but each seam, marker and the like on one line.
+
+    A change to one seam is then one line of difference, and writing is quick.
+    """
+
+    def lines(value: Any, depth: int, name: str) -> str:
+        inner = "\n" + " " * (depth + 1)
+        if isinstance(value, dict) and value and name != "item":
+            parts = (
+                f"{json.dumps(k, ensure_ascii=False)}: {lines(v, depth + 1, k)}"
+                for k, v in value.items()
+            )
+            return f"{{{inner}{f',{inner}'.join(parts)}\n{' ' * depth}}}"
+        if isinstance(value, list) and value and name in _LISTS:
+            below = "source" if name == "sources" else "item"
+            parts = (lines(v, depth + 1, below) for v in value)
+            return f"[{inner}{f',{inner}'.join(parts)}\n{' ' * depth}]"
+        return json.dumps(value, ensure_ascii=False, allow_nan=False)
+
+    return lines(document, 0, "") + "\n"
+
+
+_LISTS = ("sources", "seams", "zones", "markers", "handovers")
 
 
 def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
