@@ -12,10 +12,13 @@ from pathlib import Path
 import pytest
 from test_lists import cut_film
 
+from films import encode, scene
 from offcut.core.errors import ProjectError
+from offcut.core.media.probe import open_source
 from offcut.core.model.verbs import name_project
 from offcut.core.store.project_file import backup_of, open_project, save_project, stamp_of
 from offcut.core.store.recovery import Recovery, left_work
+from offcut.core.store.signal_cache import find_seams
 
 KILLS = 50
 
@@ -120,3 +123,34 @@ def test_a_project_changed_by_someone_else_is_not_saved_over(tmp_path: Path) -> 
     with pytest.raises(ProjectError, match=r"film\.offcut: was changed by someone else"):
         save_project(name_project(project, "ours"), path, over=stamp)  # type: ignore[arg-type]
     assert open_project(path).name == "theirs"
+
+
+SEARCHER = """
+import sys
+from offcut.core.media.probe import open_source
+from offcut.core.store.signal_cache import find_seams
+film = open_source(sys.argv[1])
+find_seams(film, progress=lambda done, whole: print(done, flush=True))
+"""
+
+
+def test_a_search_killed_at_any_instant_goes_on_and_finds_the_same(
+    films: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    options = {"x264-params": "keyint=50"}
+    pictures = (p for seed in range(5) for p in scene(seed, 520, 64, 48))
+    path = encode(films / "searched.mp4", pictures, options=options)
+    film = open_source(path)
+    wanted = find_seams(film).seams
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "killed"))
+    rng = random.Random(5)
+    for _ in range(5):
+        worker = subprocess.Popen(
+            [sys.executable, "-c", SEARCHER, str(path)], stdout=subprocess.PIPE, text=True
+        )
+        assert worker.stdout is not None
+        for _ in range(rng.randrange(1, 8)):
+            worker.stdout.readline()
+        worker.send_signal(signal.SIGKILL)
+        worker.communicate()
+    assert find_seams(film).seams == wanted
