@@ -5,3 +5,4 @@ from pathlib import Path
 FILM = Path(__file__).parent / "line-7-at-first-light.mp4"
 TRUTH = Path(__file__).parent / "line-7-at-first-light.json"
 TRUE_LIST = Path(__file__).parent / "line-7-at-first-light.edl"
+LAB_LIST = Path(__file__).parent / "line-7-from-the-lab.edl"

@@ -25,6 +25,7 @@ from offcut.core.lists.events import events_of
 from offcut.core.model.project import Kind, Media, Project
 from offcut.core.model.verbs import name_project, name_shot, place_seam, project_with_media
 from offcut.demo import FILM, TRUE_LIST, TRUTH, sets
+from offcut.demo.lab_list import write_lab_list
 from offcut.demo.paint import HIGH, WIDE, Layer, sheet
 from offcut.demo.script import RATE, TAKES, TITLE, Take, joins, length
 
@@ -291,6 +292,7 @@ def write_truth() -> None:
     document = {"film": FILM.name, "rate": f"{RATE}/1", "frames": length(), "joins": rows}
     TRUTH.write_text(json.dumps(document, indent=1) + "\n")
     write_edl(events_of(true_project()), TRUE_LIST)
+    write_lab_list()
 
 
 def main() -> None:

@@ -1,0 +1,213 @@
+"""Cutting a film by a list: alone, together with what was found, or as a witness."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.errors import OffcutError
+from offcut.core.lists.fitting import frames_off
+from offcut.core.lists.joins import Join, Joins
+from offcut.core.lists.listed import ListedEvent
+from offcut.core.model.project import (
+    NO_WORDS,
+    Certainty,
+    Kind,
+    Origin,
+    Original,
+    Project,
+    Reason,
+    Seam,
+    Standing,
+    Words,
+)
+from offcut.core.model.verbs import with_seams, with_source
+
+WITHIN = 2
+"""So many frames apart a listed and a found seam are taken for the same join."""
+WITNESS = "in-list"
+
+
+class Use(StrEnum):
+    """What a list is used for."""
+
+    ALONE = "alone"
+    TOGETHER = "together"
+    WITNESS = "witness"
+
+
+def cut_by_list(
+    project: Project,
+    joins: Joins,
+    offset: int,
+    use: Use,
+    *,
+    within: int = WITHIN,
+    at_found: bool = True,
+) -> Project:
+    """Cut the film on the bench by a list.
+
+    ALONE: the list's joins take the place of the open found seams. TOGETHER: a listed and a found
+    seam ``within`` frames of each other are one, with the list's kind and words, at the found
+    one's place if ``at_found``; all others stay. WITNESS: the list only raises or lowers scores.
+    What a person judged or placed always stays; OffcutError when nothing falls inside the range.
+    """
+    source = project.source
+    inside = [j for j in joins.joins if source.start < j.frame - offset < source.end]
+    if not inside:
+        raise OffcutError("no join of the list falls inside the range: change the offset")
+    if use is Use.WITNESS:
+        return _witnessed(project, inside, offset, within)
+    found = list(source.seams)
+    if use is Use.ALONE:
+        found = [s for s in found if s.judged or s.opening]
+    found = [s for s in found if s.origin is not Origin.LISTED or s.judged]
+    frames = np.array([s.frame for s in found], np.int64)
+    next_id = project.next_id
+    made: list[Seam] = []
+    gone: set[int] = set()
+    for join in inside:
+        near = _nearest(found, frames, join, offset, within, gone)
+        listed = _listed(join, offset, next_id)
+        if near is not None:
+            gone.add(near.id)
+            listed = _one_of_two(near, listed, at_found)
+        else:
+            next_id += 1
+        made.append(listed)
+    left = [s for s in found if s.id not in gone]
+    taken = with_seams(project, (*left, *made))
+    first = joins.first
+    if first is not None and joins.first_frame - offset <= source.start:
+        words = _words(source.first, first, offset)
+        taken = with_source(taken, replace(taken.source, first=words))
+    if not taken.source.searched:
+        taken = with_source(taken, replace(taken.source, searched=True))
+    return replace(taken, next_id=next_id) if next_id != project.next_id else taken
+
+
+def _nearest(
+    found: list[Seam],
+    frames: NDArray[np.int64],
+    join: Join,
+    offset: int,
+    within: int,
+    gone: set[int],
+) -> Seam | None:
+    """Return the found seam that is the same join, None when there is none."""
+    frame = join.frame - offset
+    reach = within + max(join.end - join.start, 60) // 2
+    low, high = np.searchsorted(frames, (frame - reach, frame + reach + 1))
+    near = [
+        s
+        for s in found[int(low) : int(high)]
+        if s.id not in gone
+        and s.standing is not Standing.STRUCK
+        and (
+            abs(frames_off(frame, s)) <= within
+            or (join.end > join.start and join.start - offset <= s.frame <= join.end - offset)
+        )
+    ]
+    return min(near, key=lambda s: (not s.judged, abs(s.frame - frame)), default=None)
+
+
+def _listed(join: Join, offset: int, seam_id: int) -> Seam:
+    number = f" as event {join.event.number}" if join.event and join.event.number else ""
+    return Seam(
+        id=seam_id,
+        frame=join.frame - offset,
+        start=join.start - offset,
+        end=join.end - offset,
+        kind=join.kind,
+        score=100.0,
+        certainty=Certainty.SURE,
+        origin=Origin.LISTED,
+        reasons=(Reason(f"in the list{number}", 1.0, False, "listed"),),
+        opening=_words(NO_WORDS, join.event, offset),
+    )
+
+
+def _one_of_two(found: Seam, listed: Seam, at_found: bool) -> Seam:
+    """Return one seam of a found and a listed one: what a person decided holds."""
+    opening = Words(
+        found.opening.name or listed.opening.name,
+        found.opening.note or listed.opening.note,
+        found.opening.set_aside,
+        listed.opening.original or found.opening.original,
+    )
+    if found.judged:
+        return replace(found, opening=opening)
+    one = replace(listed, id=found.id, opening=opening)
+    one = replace(one, reasons=(*listed.reasons, *found.reasons), score=max(found.score, 90.0))
+    if at_found:
+        by_found = found.gradual or not listed.gradual
+        one = replace(
+            one,
+            frame=found.frame,
+            start=found.start if by_found else listed.start,
+            end=found.end if by_found else listed.end,
+            kind=listed.kind if found.gradual == listed.gradual else found.kind,
+        )
+        if one.kind is Kind.CUT or not one.gradual:
+            one = replace(one, start=one.frame, end=one.frame, kind=Kind.CUT)
+    return one
+
+
+def _words(own: Words, event: ListedEvent | None, offset: int) -> Words:
+    """Return the words of a shot with what its event says; a name a person gave stays."""
+    if event is None or event.black:
+        return own
+    start = event.source_out - 1 if event.speed < 0 else event.source_in
+    original = Original(
+        reel=event.reel,
+        start=start,
+        at=event.record_in - offset,
+        clip=event.clip,
+        drop=event.drop,
+        speed=event.speed,
+    )
+    has = bool(event.reel or event.clip)
+    return Words(
+        own.name or " ".join(event.clip.split())[:200],
+        own.note or event.note[:4000],
+        own.set_aside,
+        original if has and event.source_out > event.source_in else own.original,
+    )
+
+
+def _witnessed(project: Project, joins: list[Join], offset: int, within: int) -> Project:
+    """Raise the scores of open found seams the list has, and lower those of the others."""
+    source = project.source
+    if any(r.code == WITNESS for s in source.seams for r in s.reasons):
+        raise OffcutError(
+            "a list has weighed these seams already: undo that, or find the seams again first"
+        )
+    frames = np.sort(np.array([j.frame - offset for j in joins], np.int64))
+
+    def weighed(seam: Seam) -> Seam:
+        if seam.judged or seam.origin is not Origin.FOUND:
+            return seam
+        at = int(np.searchsorted(frames, seam.frame))
+        near = any(
+            abs(frames_off(int(frames[k]), seam)) <= within
+            for k in (at - 1, at)
+            if 0 <= k < len(frames)
+        )
+        if near:
+            return replace(
+                seam,
+                score=round(seam.score + (100 - seam.score) * 0.75, 1),
+                certainty=Certainty.SURE if seam.score >= 50 else Certainty.LIKELY,
+                reasons=(*seam.reasons, Reason("the list has a join here", 0.8, False, WITNESS)),
+            )
+        return replace(
+            seam,
+            score=round(seam.score * 0.6, 1),
+            certainty=Certainty.DOUBTFUL,
+            reasons=(*seam.reasons, Reason("the list has no join here", 0.8, True, WITNESS)),
+        )
+
+    return with_seams(project, (weighed(s) for s in source.seams))
