@@ -16,7 +16,7 @@ from offcut.core.lists.listed import ReadList
 from offcut.core.lists.reading import read_list
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Certainty, Kind, Media, Origin, Project, Seam, Standing
-from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.model.shots import counted_seams, doubt_order, shots_of
 from offcut.core.model.verbs import (
     name_shot,
     place_seam,
@@ -158,6 +158,8 @@ def test_reel_and_source_timecode_stay_with_the_shot_through_mending(
     demo: Project, lab: tuple[ReadList, Joins]
 ) -> None:
     cut = cut_by_list(demo, lab[1], 90_000, Use.TOGETHER)
+    # the two joins the film does not bear out are the first to look at
+    assert {s.frame for s in doubt_order(cut.source)[:2]} == {631, 1433}
     shot = shots_of(cut.source)[1]
     assert shot.words.name == "THE TOWER OVER THE ROOFS"
     original = shot.words.original

@@ -37,6 +37,7 @@ def _file(w: Window) -> list[Command]:
             )
             for k in LISTS
         ),
+        c("by-list", "Cut by a list…", ("Ctrl+L",), "File", w.ask_list_in),
         c("cuts-out", "Hand the cuts alone to a colleague…", (), "File", w.ask_cuts_out),
         c("cuts-merge", "Merge a colleague’s cuts…", (), "File", partial(w.ask_cuts_in, True)),
         c(

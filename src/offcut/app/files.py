@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from offcut.app.jobs import Job
 from offcut.core.errors import OffcutError
+from offcut.core.lists.reading import read_list
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.cuts import Cuts, misfit, with_cuts_merged, with_cuts_replaced
 from offcut.core.model.project import Media, Project
@@ -30,6 +31,9 @@ from offcut.core.store.recovery import LeftWork
 if TYPE_CHECKING:
     from offcut.app.session import Session
 
+LISTS = (".edl", ".otio", ".csv", ".txt")
+"""What is read as a cut list once a film is there."""
+
 Opened = tuple[Project, FilmThere, dict[int, Path]]
 
 
@@ -38,12 +42,12 @@ class Files(QObject):
 
     ``copied`` tells the sentence when a project is held by another window and a copy was opened;
     ``missing`` tells what lies where the film should be, None once the film is there;
-    ``namesake`` a film of the right name and another content that a search came upon.
+    ``listed`` a cut list that was read.
     """
 
     copied = Signal(str)
     missing = Signal(object)
-    namesake = Signal(object, str)
+    listed = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -57,6 +61,8 @@ class Files(QObject):
         """Open a project or bring a film in, by what the file is called."""
         if str(path).endswith(SUFFIX):
             self.open_project(path)
+        elif self._s.source is not None and Path(path).suffix.lower() in LISTS:
+            self.read_list(path)
         else:
             self.open_film(path)
 
@@ -252,6 +258,21 @@ class Files(QObject):
             if film is not None:
                 s.search.find(keep=project.source.searched)
         s.refresh()
+
+    # lists that come with a film
+
+    def read_list(self, path: str | Path) -> None:
+        """Read a cut list; ``listed`` tells it."""
+        source = self._s.source
+        if source is None:
+            self._s.failed.emit("Open the film first, then the list that came with it")
+            return
+        media = source.media
+        job = self._s.jobs.start(
+            "Reading the list", lambda _job: read_list(path, media.rate, media.drop)
+        )
+        job.done.connect(self.listed)
+        job.failed.connect(self._s.failed)
 
     # the cuts alone
 

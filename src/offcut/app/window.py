@@ -25,7 +25,9 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.actions import Actions, Command
+from offcut.app.by_list.list_sheet import ListSheet
 from offcut.app.commands import VIEWS, article, commands_of
+from offcut.app.files import LISTS as LISTS_IN
 from offcut.app.finder import Finder
 from offcut.app.keys import KeySheet
 from offcut.app.notice import Notices
@@ -47,6 +49,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl import write_edl
 from offcut.core.lists.events import events_of
+from offcut.core.lists.listed import ReadList
 from offcut.core.lists.otio import write_otio
 from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
@@ -103,6 +106,7 @@ class Window(QMainWindow):
         s = self.session
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
+        s.files.listed.connect(self._show_listed)
         self.troubles = Troubles(s, self.notices, self.save_as, self)
         self.open_view(1)
         self._show()
@@ -207,8 +211,10 @@ class Window(QMainWindow):
             self.open_path(path)
 
     def open_path(self, path: str | Path) -> None:
-        """Open a film or project, after asking what to do with unsaved work."""
-        if self._may_leave():
+        """Open a film or project, after asking what to do with unsaved work; or a list."""
+        if self.session.source is not None and Path(path).suffix.lower() in LISTS_IN:
+            self.session.files.read_list(path)
+        elif self._may_leave():
             self.settings.setValue("folder", str(Path(path).absolute().parent))
             self.session.files.open_anything(path)
 
@@ -240,6 +246,17 @@ class Window(QMainWindow):
         )
         if path and self.session.files.save(path):
             self._remember(str(self.session.file))
+
+    def ask_list_in(self) -> None:
+        """Ask for a cut list and hold it against the film."""
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Cut by a list", self._folder(), "Cut lists (*.edl *.otio *.csv *.txt);;All (*)"
+        )
+        if path:
+            self.session.files.read_list(path)
+
+    def _show_listed(self, listed: ReadList) -> None:
+        ListSheet(self.session, self.small, listed, self).show()
 
     def ask_cuts_out(self) -> None:
         """Ask where to write the cuts alone."""

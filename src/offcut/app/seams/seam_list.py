@@ -56,10 +56,12 @@ def plain_reason(seam: Seam, counted: bool) -> tuple[str, bool]:
     """Return the one sentence to show for a seam and whether it speaks against it."""
     if seam.standing is Standing.STRUCK:
         return "struck", False
-    if seam.origin is not Origin.FOUND:
-        return seam.origin.value, False
     if seam.standing is Standing.KEPT:
         return "kept", False
+    if seam.origin is Origin.LISTED and seam.certainty is Certainty.DOUBTFUL:
+        return "listed, the picture does not change", True
+    if seam.origin is not Origin.FOUND:
+        return seam.origin.value, False
     against = [r for r in seam.reasons if r.against]
     if against and (seam.certainty is not Certainty.SURE or not counted):
         return max(against, key=lambda r: r.weight).text, True

@@ -141,6 +141,23 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #side {{ border-left: 1px solid {t.line}; }}
 #bench {{ background: {t.bench}; }}
 #faint {{ color: {t.faint}; font-size: {SMALL}px; }}
+#warning {{ color: {t.warn}; font-size: {SMALL}px; }}
+#monofield {{ font-family: "{MONO}"; }}
+QCheckBox, QRadioButton {{ spacing: 7px; padding: 2px 0; }}
+QCheckBox::indicator, QRadioButton::indicator {{ width: 13px; height: 13px;
+  border: 1px solid {t.faint}; background: {t.raised}; }}
+QCheckBox::indicator {{ border-radius: 3px; }}
+QRadioButton::indicator {{ border-radius: 7px; }}
+QCheckBox::indicator:checked, QRadioButton::indicator:checked {{ background: {WAX.name()};
+  border: 3px solid {t.ink}; width: 9px; height: 9px; }}
+QCheckBox:focus, QRadioButton:focus {{ border-bottom: 2px solid {WAX.name()}; }}
+QCheckBox:disabled, QRadioButton:disabled {{ color: {t.faint}; }}
+QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+  padding: 4px 7px; }}
+QComboBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QComboBox::drop-down {{ border: 0; width: 16px; }}
+QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line};
+  selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
 #head {{ font-size: {HEAD}px; font-weight: 600; }}
 #large {{ font-size: {LARGE}px; font-weight: 600; }}
 #mono, #monofaint {{ font-family: "{MONO}"; }}
@@ -192,4 +209,6 @@ QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-hei
   margin: 1px 2px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
 QDialog {{ background: {t.panel}; }}
+QPushButton#main:enabled, #side QPushButton#main:enabled {{ background: {t.ink};
+  color: {t.on_ink}; border-color: {t.ink}; font-weight: 600; font-size: {BODY}px; }}
 """

@@ -24,6 +24,7 @@ from offcut.core.model.project import (
     Standing,
     Words,
 )
+from offcut.core.model.shots import counted_seams
 from offcut.core.model.verbs import with_seams, with_source
 
 WITHIN = 2
@@ -69,9 +70,14 @@ def cut_by_list(
     next_id = project.next_id
     made: list[Seam] = []
     gone: set[int] = set()
+    seen = [s for s in counted_seams(source) if s.origin is not Origin.LISTED]
+    seen_at = np.array([s.frame for s in seen], np.int64)
     for join in inside:
         near = _nearest(found, frames, join, offset, within, gone)
         listed = _listed(join, offset, next_id)
+        if source.searched and _nearest(seen, seen_at, join, offset, within, set()) is None:
+            alone = Reason("the picture does not change here", 0.8, True, "unseen")
+            listed = replace(listed, certainty=Certainty.DOUBTFUL, reasons=(*listed.reasons, alone))
         if near is not None:
             gone.add(near.id)
             listed = _one_of_two(near, listed, at_found)

@@ -165,7 +165,10 @@ def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ..
         if seam.id not in counted and above <= -faint_within:
             continue
         if seam.origin is not Origin.FOUND:
-            given.append(seam)
+            if seam.certainty is Certainty.DOUBTFUL:  # a list says so, the picture does not
+                doubted.append((0.0, seam.frame, seam))
+            else:
+                given.append(seam)
         else:
             doubted.append((abs(above), seam.frame, seam))
     doubted.sort(key=itemgetter(0, 1))

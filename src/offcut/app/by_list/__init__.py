@@ -1,0 +1,1 @@
+"""Cutting the film by a list that came with it."""
