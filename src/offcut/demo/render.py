@@ -298,7 +298,7 @@ def write_truth() -> None:
 def main() -> None:
     """Make the shipped film and its true list."""
     app = QGuiApplication.instance() or QGuiApplication(["offcut-demo", "-platform", "offscreen"])
-    for face in sorted((Path(__file__).parents[1] / "app/theme/fonts").glob("*.ttf")):
+    for face in sorted((Path(__file__).parents[1] / "fonts").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(face))
     write_truth()
     encode(FILM, 26)

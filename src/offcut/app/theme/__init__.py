@@ -80,7 +80,7 @@ def theme() -> Theme:
 
 def load_fonts() -> None:
     """Make the shipped fonts known to Qt."""
-    for face in sorted((Path(__file__).parent / "fonts").glob("*.ttf")):
+    for face in sorted((Path(__file__).parents[2] / "fonts").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(face))
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterator
 from pathlib import Path
 
 from offcut.core.lists.events import EventList, write_text
 
-_HEADS = (
+HEADS = (
     "number",
     "name",
     "source in",
@@ -20,6 +21,8 @@ _HEADS = (
     "joined by",
     "mixed frames",
     "note",
+    "reel",
+    "markers",
 )
 
 
@@ -27,24 +30,34 @@ def csv_text(events: EventList) -> str:
     """Return the list as RFC 4180 text; cells a spreadsheet would run as formulas are quoted."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
-    rows.writerow(_HEADS)
-    for event in events.events:
-        rows.writerow(
-            (
-                event.number,
-                harmless(event.name),
-                *(
-                    events.words(f)
-                    for f in (event.source_in, event.source_out, event.record_in, event.record_out)
-                ),
-                event.source_in - events.source_start,
-                event.length,
-                event.joined_by.value,
-                event.mixed,
-                harmless(event.note),
-            )
-        )
+    rows.writerow(HEADS)
+    for row in rows_of(events):
+        rows.writerow(row)
     return out.getvalue()
+
+
+def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
+    """Yield a row for each event, under the heads of `HEADS`, every cell made harmless."""
+    for event in events.events:
+        marks = "; ".join(
+            f"{events.words(event.record_in + m.start - event.start)} {m.name}".strip()
+            for m in event.markers
+        )
+        yield (
+            event.number,
+            harmless(event.name),
+            *(
+                events.words(f)
+                for f in (event.source_in, event.source_out, event.record_in, event.record_out)
+            ),
+            event.start,
+            event.length,
+            event.joined_by.value,
+            event.mixed,
+            harmless(event.note),
+            harmless(event.reel),
+            harmless(marks),
+        )
 
 
 def harmless(cell: str) -> str:

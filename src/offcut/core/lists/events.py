@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, OffcutError
-from offcut.core.model.project import Kind, Project
+from offcut.core.model.project import Kind, Marker, Project
 from offcut.core.model.shots import Shot, shots_of
-from offcut.core.timecode import Rate, frame_from_timecode, timecode_from_frame
+from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
     """One shot in a list; all frames count from timecode zero, out points are exclusive.
 
-    ``source_in`` and ``source_out`` are on the film's own timecode, ``record_in`` and
-    ``record_out`` on the list's. ``joined_by`` is how it is joined to the event before, over
-    ``mixed`` frames.
+    ``source_in`` and ``source_out`` are on the film's own timecode (or the camera original's),
+    ``record_in`` and ``record_out`` on the list's; ``start`` is its first frame in the film.
+    ``joined_by`` is how it is joined to the event before, over ``mixed`` frames. ``reel`` is
+    empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
+    and ``tail`` the handles it has.
     """
 
     number: int
@@ -30,11 +33,18 @@ class Event:
     record_out: int
     joined_by: Kind = Kind.CUT
     mixed: int = 0
+    start: int = 0
+    reel: str = ""
+    clip: str = ""
+    speed: Fraction = Fraction(1)
+    markers: tuple[Marker, ...] = ()
+    head: int = 0
+    tail: int = 0
 
     @property
     def length(self) -> int:
-        """Frames."""
-        return self.source_out - self.source_in
+        """Frames on the record side."""
+        return self.record_out - self.record_in
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,35 +65,64 @@ class EventList:
         return timecode_from_frame(frame, self.rate, self.drop)
 
 
-def events_of(project: Project, *, record_start: str | None = None) -> EventList:
-    """Return the list of all shots that are not set aside, in the film's order.
+def record_start_of(text: str, rate: Rate, drop: bool) -> int:
+    """Return the frame at which the record side begins; a drop-frame film is counted so.
+
+    Raises TimecodeError.
+    """
+    if drop and text.count(":") == 3:
+        head, _, last = text.rpartition(":")
+        text = f"{head};{last}"
+    return frame_from_timecode(text, rate, drop and can_drop(rate))
+
+
+def events_of(
+    project: Project,
+    *,
+    record_start: str | None = None,
+    shots: Sequence[Shot] | None = None,
+    originals: bool = False,
+    handles: int = 0,
+) -> EventList:
+    """Return the list of ``shots``, all that are not set aside when None, in their order.
 
     The record side begins at ``record_start`` (a timecode at the film's rate; the project's
-    own when None) and has no gaps. Raises OffcutError for a project without a source.
+    own when None) and has no gaps. With ``originals`` a shot's source is the reel and timecode
+    that a list gave it, where it has one. ``handles`` are cut short at the ends of the film.
+    Raises OffcutError for a project without a source.
     """
     if not project.sources:
         raise OffcutError("the project has no source to make a list of")
     source = project.source
     media = source.media
     text = project.record_start if record_start is None else record_start
-    if media.drop and text.count(":") == 3:
-        head, _, last = text.rpartition(":")
-        text = f"{head};{last}"
-    at = frame_from_timecode(text, media.rate, media.drop)
+    at = record_start_of(text, media.rate, media.drop)
     events: list[Event] = []
-    for shot in _going(shots_of(source)):
+    for shot in going(shots_of(source)) if shots is None else shots:
         opener = shot.opened_by
+        original = shot.words.original if originals else None
+        source_in, source_out = media.start + shot.start, media.start + shot.end
+        if original is not None:
+            source_in = original.timecode_at(shot.start)
+            source_out = source_in + max(1, round(shot.length * abs(original.speed)))
         events.append(
             Event(
                 number=len(events) + 1,
                 name=shot.title,
                 note=shot.words.note,
-                source_in=media.start + shot.start,
-                source_out=media.start + shot.end,
+                source_in=source_in,
+                source_out=source_out,
                 record_in=at,
                 record_out=at + shot.length,
                 joined_by=opener.kind if opener else Kind.CUT,
                 mixed=opener.end - opener.start if opener else 0,
+                start=shot.start,
+                reel=original.reel if original else "",
+                clip=original.clip if original else "",
+                speed=original.speed if original else Fraction(1),
+                markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
+                head=min(handles, shot.start),
+                tail=min(handles, media.frames - shot.end),
             )
         )
         at += shot.length
@@ -99,16 +138,22 @@ def events_of(project: Project, *, record_start: str | None = None) -> EventList
     )
 
 
-def _going(shots: Iterable[Shot]) -> list[Shot]:
+def going(shots: Iterable[Shot]) -> list[Shot]:
+    """Return the shots that are not set aside."""
     return [s for s in shots if not s.words.set_aside]
 
 
 def write_text(path: str | Path, text: str, encoding: str = "utf-8") -> Path:
     """Write a list's text, all or nothing. Raises ListError naming the file."""
+    return write_bytes(path, text.encode(encoding, errors="replace"))
+
+
+def write_bytes(path: str | Path, data: bytes) -> Path:
+    """Write a list's bytes, all or nothing. Raises ListError naming the file."""
     file = Path(path)
     aside = file.with_name(f".{file.name}.part")
     try:
-        aside.write_bytes(text.encode(encoding, errors="replace"))
+        aside.write_bytes(data)
         aside.replace(file)
     except OSError as error:
         aside.unlink(missing_ok=True)

@@ -46,10 +46,14 @@ class FrameReader:
     def close(self) -> None:
         """Close the file; the next read opens it again."""
         self._run = None
+        self._next = -1
+        self._shut()
+
+    def _shut(self) -> None:
+        """Close the file under the run that is under way, which opens it again."""
         if self._container is not None:
             self._container.close()
         self._container = self._stream = None
-        self._next = -1
 
     def __enter__(self) -> FrameReader:
         return self
@@ -119,7 +123,7 @@ class FrameReader:
     def _frames_from(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Seek so that ``number`` is not missed and yield every shown picture from there."""
         if self.index.by_count:
-            self.close()
+            self._shut()
             container, stream = self._opened()
             yield from enumerate(decoded(container, stream))
             return
@@ -144,7 +148,7 @@ class FrameReader:
         """
         container, stream = self._opened()
         if key == 0:
-            self.close()
+            self._shut()
             container, stream = self._opened()
         else:
             try:
@@ -152,7 +156,7 @@ class FrameReader:
                     int(self.index.times[key]), stream=stream, backward=True, any_frame=False
                 )
             except (FFmpegError, OSError):
-                self.close()
+                self._shut()
                 container, stream = self._opened()
         last = -1
         close = int(self.index.times[max(0, number - CLOSE)])

@@ -1,0 +1,46 @@
+"""The shots as plain JSON, for scripts; described in docs/formats.md."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from offcut.core.lists.events import EventList, write_text
+
+
+def json_text(events: EventList) -> str:
+    """Return the list as one JSON object, frames and timecodes side by side."""
+    document = {
+        "title": events.title,
+        "film": events.clip,
+        "rate": f"{events.rate.numerator}/{events.rate.denominator}",
+        "drop": events.drop,
+        "shots": [
+            {
+                "number": e.number,
+                "name": e.name,
+                "note": e.note,
+                "start": e.start,
+                "end": e.start + e.length,
+                "source_in": events.words(e.source_in),
+                "source_out": events.words(e.source_out),
+                "record_in": events.words(e.record_in),
+                "record_out": events.words(e.record_out),
+                "handles": [e.head, e.tail],
+                "joined_by": e.joined_by.value,
+                "mixed": e.mixed,
+                "reel": e.reel,
+                "markers": [
+                    {"start": m.start, "end": m.end, "name": m.name, "note": m.note}
+                    for m in e.markers
+                ],
+            }
+            for e in events.events
+        ],
+    }
+    return json.dumps(document, indent=1, ensure_ascii=False) + "\n"
+
+
+def write_json(events: EventList, path: str | Path) -> Path:
+    """Write the JSON. Raises ListError."""
+    return write_text(path, json_text(events))

@@ -1,0 +1,1 @@
+"""Turnover: plan what is handed over, check it, then write it."""

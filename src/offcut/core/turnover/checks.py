@@ -1,0 +1,214 @@
+"""The check before a hand-over: everything that would make somebody call back."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+from pathlib import Path
+
+from offcut.core.errors import TimecodeError
+from offcut.core.lists.events import record_start_of
+from offcut.core.model.project import Certainty
+from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
+from offcut.core.turnover.copying import Copying
+from offcut.core.turnover.plan import Plan
+
+
+class Weight(StrEnum):
+    """How much a finding matters: it stops the hand-over, wants a look, or is only said."""
+
+    STOP = "stop"
+    LOOK = "look"
+    SAID = "said"
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One finding: a sentence, and the frame of the film to go to, -1 for none.
+
+    ``code`` tells findings that something can be done about from here: "exists".
+    """
+
+    weight: Weight
+    words: str
+    frame: int = -1
+    code: str = ""
+
+
+def checked(
+    plan: Plan,
+    folder: Path | None,
+    *,
+    film_there: bool,
+    copying: Sequence[Copying] | None = None,
+) -> tuple[Finding, ...]:
+    """Check a plan against its film and the folder it goes to; the gravest findings first.
+
+    ``copying`` tells for each shot what copying its packets would give, where that is asked for.
+    """
+    found: list[Finding] = []
+    stop, look, said = Weight.STOP, Weight.LOOK, Weight.SAID
+    asked = plan.asked
+    if not plan.items:
+        found.append(Finding(stop, "No shot goes: choose other shots on the left"))
+    elif not plan.outputs:
+        found.append(Finding(stop, "Nothing is asked for: choose a list, movies or pictures"))
+    if plan.problem:
+        found.append(Finding(stop, plan.problem[0].upper() + plan.problem[1:]))
+    found += _timecode(plan)
+    needs_film = bool(plan.way or asked.stills or asked.sheets)
+    if not film_there:
+        words = f"{Path(plan.media.path).name} is missing"
+        found.append(
+            Finding(stop, f"{words}: movies and pictures cannot be made")
+            if needs_film
+            else Finding(look, f"{words}: the lists point at where it was")
+        )
+    if (
+        plan.way is not None
+        and plan.way.code == "dnxhr"
+        and (plan.media.width < 256 or plan.media.height < 120)
+    ):
+        found.append(Finding(stop, "DNxHR begins at 256x120; this film is smaller"))
+    found += _place(plan, folder)
+    found += _shots(plan)
+    if any(f.originals for f in plan.forms):
+        bare = sum(i.shot.words.original is None for i in plan.items)
+        if bare:
+            what = f"{_many(bare, 'shot')} without an original"
+            found.append(Finding(look, f"{what}: the list points at this film there"))
+    if copying is not None and plan.way is not None and not plan.way.codec:
+        found += _copying(plan, copying)
+    short = [i for i in plan.items if i.short]
+    if short and (asked.handles or 0):
+        names = ", ".join(f"shot {i.shot.number}" for i in short[:3])
+        more = ", …" if len(short) > 3 else ""
+        words = f"Handles are cut short by the film’s ends at {names}{more}"
+        found.append(Finding(said, words, short[0].shot.start))
+    found += [Finding(said, m[0].upper() + m[1:]) for m in plan.mended]
+    order = list(Weight)
+    return tuple(sorted(found, key=lambda f: order.index(f.weight)))
+
+
+def _timecode(plan: Plan) -> list[Finding]:
+    media, asked = plan.media, plan.asked
+    if not plan.forms or not plan.items:
+        return []
+    text = asked.record_start
+    try:
+        start = record_start_of(text, media.rate, media.drop)
+    except TimecodeError as error:
+        return [Finding(Weight.STOP, f"Where the record side begins: {error}")]
+    found = []
+    if ";" in text and not media.drop:
+        found.append(
+            Finding(Weight.LOOK, "The record side is written drop-frame, the film counts without")
+        )
+    day = frames_per_day(media.rate, media.drop)
+    end = start + sum(i.shot.length for i in plan.items)
+    if end > day:
+        found.append(Finding(Weight.LOOK, "The record side passes 24 hours and begins again at 0"))
+    if media.start + plan.items[-1].shot.end > day:
+        found.append(
+            Finding(Weight.LOOK, "The film’s own timecode passes 24 hours and begins again at 0")
+        )
+    return found
+
+
+def _place(plan: Plan, folder: Path | None) -> list[Finding]:
+    if folder is None:
+        return [Finding(Weight.STOP, "Choose a folder to write to")]
+    there = folder if folder.exists() else folder.parent
+    if folder.exists() and not folder.is_dir():
+        return [Finding(Weight.STOP, f"{folder} is a file, not a folder")]
+    if not there.is_dir():
+        return [Finding(Weight.STOP, f"{folder}: there is no such folder")]
+    if not os.access(there, os.W_OK):
+        return [Finding(Weight.STOP, f"{folder} may not be written to")]
+    found = []
+    free = shutil.disk_usage(there).free
+    if plan.size > free:
+        words = f"About {size_words(plan.size)} are needed, {size_words(free)} are free"
+        found.append(Finding(Weight.STOP, f"{words} in {folder}"))
+    exist = [o.name for o in plan.outputs if (folder / o.name).exists()]
+    if exist:
+        names = ", ".join(exist[:2]) + (", …" if len(exist) > 2 else "")
+        words = f"{_many(len(exist), 'file')} there already: {names}"
+        found.append(Finding(Weight.LOOK, words, code="exists"))
+    doubles = len(plan.outputs) - len({o.name.casefold() for o in plan.outputs})
+    if doubles:
+        words = f"{_many(doubles, 'file')} would have the name of another: change the pattern"
+        found.append(Finding(Weight.STOP, words))
+    return found
+
+
+def _shots(plan: Plan) -> list[Finding]:
+    found = []
+    look, said = Weight.LOOK, Weight.SAID
+    media, source = plan.media, plan.source
+    starts = {i.shot.start for i in plan.items} | {i.shot.end for i in plan.items}
+    open_ones = [
+        s
+        for s in counted_seams(source)
+        if s.certainty is Certainty.DOUBTFUL and not s.judged and s.frame in starts
+    ]
+    for seam in open_ones[:5]:
+        at = timecode_from_frame(media.start + seam.frame, media.rate, media.drop)
+        found.append(Finding(look, f"Doubtful and not judged: the {seam.kind} at {at}", seam.frame))
+    if len(open_ones) > 5:
+        frame = open_ones[5].frame
+        found.append(Finding(look, f"{len(open_ones) - 5} more doubtful seams are open", frame))
+    limit = plan.asked.shortest
+    short = [i.shot for i in plan.items if i.shot.length < limit]
+    if short:
+        words = f"{_many(len(short), 'shot')} under {length_words(limit, media.rate)}"
+        shown = ", ".join(str(s.number) for s in short[:4]) + (", …" if len(short) > 4 else "")
+        found.append(Finding(look, f"{words}: {shown}", short[0].start))
+    gaps = [b.shot.start for a, b in pairwise(plan.items) if a.shot.end != b.shot.start]
+    if gaps and plan.forms:
+        words = f"{_many(len(gaps), 'gap')} where shots stay out: the record side closes up"
+        found.append(Finding(said, words, gaps[0]))
+    aside = sum(s.words.set_aside for s in shots_of(source))
+    if aside and not plan.asked.offcuts:
+        stay = "stays" if aside == 1 else "stay"
+        found.append(Finding(said, f"{_many(aside, 'offcut')} {stay} out"))
+    if not source.searched:
+        found.append(Finding(look, "The search for seams was not finished"))
+    return found
+
+
+def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Finding]:
+    exact = sum(c.exact for c in copying)
+    many = len(copying)
+    if exact == many:
+        return [Finding(Weight.SAID, f"All {many} shots can be copied to the frame")]
+    early = max((c.early for c in copying), default=0)
+    late = max((c.late for c in copying), default=0)
+    ways = []
+    if early:
+        ways.append(f"begin up to {_many(early, 'frame')} early")
+    if late:
+        ways.append(f"end up to {_many(late, 'frame')} late")
+    words = f"{exact} of {many} shots can be copied to the frame; others {' and '.join(ways)}"
+    first = next(i for i, c in zip(plan.items, copying, strict=True) if not c.exact)
+    return [Finding(Weight.LOOK, words, first.shot.start)]
+
+
+def size_words(size: int) -> str:
+    """Return a number of bytes as people say it."""
+    value = float(size)
+    units = ["bytes", "kB", "MB", "GB"]
+    while value >= 1000 and len(units) > 1:
+        value /= 1000
+        units.pop(0)
+    digits = 0 if value >= 10 or units[0] == "bytes" else 1
+    return f"{value:.{digits}f} {units[0]}"
+
+
+def _many(count: int, word: str) -> str:
+    return f"1 {word}" if count == 1 else f"{count} {word}s"

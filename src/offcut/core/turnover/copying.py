@@ -1,0 +1,162 @@
+"""Shots as movies without encoding: the film's packets copied, where its keyframes allow it."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from av.error import FFmpegError
+
+from offcut.core.errors import MediaError
+from offcut.core.media.index import FrameIndex
+from offcut.core.media.opening import open_film
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.sound import time_of_frame
+from offcut.core.timecode import timecode_from_frame
+from offcut.core.turnover.movies import Stopped
+
+
+@dataclass(frozen=True)
+class Copying:
+    """What copying packets would give for one shot: how many frames early and late it is."""
+
+    early: int
+    late: int
+
+    @property
+    def exact(self) -> bool:
+        """True when it begins and ends at the very frame."""
+        return not self.early and not self.late
+
+
+class PacketMap:
+    """The picture packets of a film in the order they are decoded, as frames.
+
+    Attributes: ``frames`` int64, the frame each packet shows, -1 for one that shows none;
+    ``keys`` bool, whether it is a keyframe.
+    """
+
+    def __init__(self, path: str | Path, index: FrameIndex) -> None:
+        """Read all packets, without decoding. Raises MediaError."""
+        frames: list[int] = []
+        keys: list[bool] = []
+        container, stream = open_film(path, threads=1)
+        with container, contextlib.suppress(FFmpegError, OSError):
+            for packet in container.demux(stream):
+                if packet.size == 0:
+                    continue
+                at = -1
+                if packet.pts is not None and not packet.is_discard:
+                    place = int(np.searchsorted(index.times, packet.pts))
+                    if place < len(index) and index.times[place] == packet.pts:
+                        at = place
+                frames.append(at)
+                keys.append(packet.is_keyframe)
+        self.frames = np.array(frames, np.int64)
+        self.keys = np.array(keys, np.bool_)
+        self._starts = np.flatnonzero(self.keys & (self.frames >= 0))
+
+    def span(self, start: int, end: int) -> tuple[int, int, Copying]:
+        """Return the packets [first, last) that hold frames [start, end), and what comes along."""
+        before = self._starts[self.frames[self._starts] <= start]
+        first = int(before[-1]) if len(before) else 0
+        inside = np.flatnonzero((self.frames >= start) & (self.frames < end))
+        last = int(inside.max()) + 1 if len(inside) else first + 1
+        first = min(first, int(inside.min())) if len(inside) else first
+        shown = self.frames[first:last]
+        shown = shown[shown >= self.frames[first]]  # what leads in from before cannot be decoded
+        return first, last, Copying(start - int(shown.min()), int(shown.max()) + 1 - end)
+
+
+def copying_of(path: str | Path, index: FrameIndex, spans: list[tuple[int, int]]) -> list[Copying]:
+    """Return what copying would give for each of several shots. Raises MediaError."""
+    if index.by_count:
+        raise MediaError(f"{path}: its packets carry no times, so they cannot be copied exactly")
+    packets = PacketMap(path, index)
+    return [packets.span(start, end)[2] for start, end in spans]
+
+
+def copy_movie(
+    film: OpenedFilm,
+    start: int,
+    end: int,
+    path: Path,
+    packets: PacketMap,
+    *,
+    stop: threading.Event | None = None,
+    told: Callable[[int], None] | None = None,
+) -> Copying:
+    """Copy the packets of frames [start, end) into a movie of the film's own kind.
+
+    Where the film is not all keyframes, it begins at the keyframe before and ends when all wanted
+    frames are in. Returns what came along. Raises MediaError naming the file.
+    """
+    media = film.media
+    first, last, copying = packets.span(start, end)
+    aside = path.with_name(f".{path.name}.part")
+    begin = int(film.index.times[start - copying.early])
+    start_time = begin * film.index.time_base
+    end_time = time_of_frame(film.index, end + copying.late, media.rate)
+    try:
+        container, _ = open_film(media.path, threads=1)
+        with container, av.open(str(aside), "w", format=_muxer(container, path)) as out:
+            video = next(s for s in container.streams.video if s.codec_context is not None)
+            pairs: dict[int, Any] = {video.index: out.add_stream_from_template(video)}
+            for sound in container.streams.audio:
+                with contextlib.suppress(FFmpegError, ValueError):
+                    pairs[sound.index] = out.add_stream_from_template(sound)
+            label = timecode_from_frame(media.start + start - copying.early, media.rate, media.drop)
+            pairs[video.index].metadata["timecode"] = label
+            place = -1
+            for packet in container.demux([s for s in container.streams if s.index in pairs]):
+                if stop is not None and stop.is_set():
+                    raise Stopped(f"{path}: stopped")
+                if packet.size == 0:
+                    continue
+                source, base = packet.stream, packet.stream.time_base or Fraction(1, 1000)
+                if source.index == video.index:
+                    place += 1
+                    if not first <= place < last:
+                        if place >= last and len(pairs) == 1:
+                            break
+                        continue
+                    if packets.frames[place] < packets.frames[first]:
+                        continue
+                    if told is not None:
+                        told(1)
+                else:
+                    if packet.pts is None:
+                        continue
+                    time = packet.pts * base
+                    if place >= last and time > end_time + 2:
+                        break
+                    if not start_time <= time < end_time:
+                        continue
+                shift = round(start_time / base)
+                packet.pts = None if packet.pts is None else packet.pts - shift
+                packet.dts = None if packet.dts is None else packet.dts - shift
+                packet.stream = pairs[source.index]
+                out.mux(packet)
+        aside.replace(path)
+    except (FFmpegError, OSError, ValueError) as error:
+        words = getattr(error, "strerror", "") or str(error)
+        raise MediaError(f"{path}: cannot be written ({words})") from error
+    finally:
+        aside.unlink(missing_ok=True)
+    return copying
+
+
+def _muxer(container: Any, path: Path) -> str:
+    known = {
+        ".mp4": "mp4", ".m4v": "mp4", ".mov": "mov", ".mkv": "matroska", ".webm": "webm",
+        ".avi": "avi", ".mxf": "mxf", ".ts": "mpegts", ".mts": "mpegts", ".m2ts": "mpegts",
+        ".mpg": "mpeg", ".mpeg": "mpeg", ".nut": "nut",
+    }  # fmt: skip
+    return known.get(path.suffix.lower(), str(container.format.name).split(",")[0])

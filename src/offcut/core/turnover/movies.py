@@ -1,0 +1,234 @@
+"""Shots as movies: encoded frame by frame, or their packets copied where the film allows it."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from av.audio.stream import AudioStream
+from av.error import FFmpegError
+from av.video.reformatter import VideoReformatter
+from av.video.stream import VideoStream
+from numpy.typing import NDArray
+
+from offcut.core.errors import MediaError, OffcutError
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.reader import FrameReader
+from offcut.core.media.sound import SoundTrack, samples_from, time_of_frame, tracks_of
+from offcut.core.model.project import Media
+from offcut.core.timecode import timecode_from_frame
+
+
+class Stopped(OffcutError):  # noqa: N818
+    """A person stopped the work."""
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way to write movies.
+
+    ``codec`` by FFmpeg's name, empty for copying; ``pixels`` its picture formats for 8 and for
+    more bits, empty for the film's own; ``bytes_a_pixel`` about what a picture takes.
+    """
+
+    code: str
+    words: str
+    about: str
+    suffix: str
+    codec: str
+    pixels: tuple[str, str]
+    options: tuple[tuple[str, str], ...]
+    bytes_a_pixel: float
+
+
+WAYS: dict[str, Way] = {
+    w.code: w
+    for w in (
+        Way(
+            "prores", "ProRes 422 HQ", "10 bit, MOV", ".mov", "prores_ks",
+            ("yuv422p10le", "yuv422p10le"), (("profile", "hq"),), 0.44,
+        ),
+        Way(
+            "dnxhr", "DNxHR HQ", "8 or 10 bit, MOV", ".mov", "dnxhd",
+            ("yuv422p", "yuv422p10le"), (("profile", "dnxhr_hq"),), 0.44,
+        ),
+        Way(
+            "h264", "H.264", "near lossless, MOV", ".mov", "libx264",
+            ("yuv420p", "yuv420p10le"), (("crf", "14"), ("preset", "medium")), 0.07,
+        ),
+        Way(
+            "ffv1", "FFV1", "lossless, MKV", ".mkv", "ffv1",
+            ("", ""), (("level", "3"), ("slices", "4"), ("slicecrc", "1")), 0.75,
+        ),
+        Way("copy", "As it is", "packets copied", "", "", ("", ""), (), 0.0),
+    )
+}  # fmt: skip
+
+_FFV1 = {
+    "yuvj420p": "yuv420p", "yuvj422p": "yuv422p", "yuvj444p": "yuv444p", "nv12": "yuv420p",
+    "rgb24": "bgr0", "bgr24": "bgr0", "p010le": "yuv420p10le", "uyvy422": "yuv422p",
+    "yuyv422": "yuv422p", "pal8": "bgr0",
+}  # fmt: skip
+
+
+def write_movie(
+    film: OpenedFilm,
+    start: int,
+    end: int,
+    path: Path,
+    way: Way,
+    *,
+    reader: FrameReader | None = None,
+    tracks: tuple[SoundTrack, ...] | None = None,
+    threads: int = 0,
+    stop: threading.Event | None = None,
+    told: Callable[[int], None] | None = None,
+) -> None:
+    """Write frames [start, end) of a film as a movie of their own, encoded anew.
+
+    Rate, size, pixel shape and colour tags are the film's, timecode goes on, every track of
+    sound is there to the sample as PCM. The file appears whole or not at all. ``reader`` may be
+    handed on from shot to shot. Raises OffcutError naming the file, Stopped after ``stop``.
+    """
+    media = film.media
+    aside = path.with_name(f".{path.name}.part")
+    sound = tracks_of(media.path) if tracks is None else tracks
+    own = reader or FrameReader(media.path, film.index)
+    try:
+        with av.open(str(aside), "w", format="mov" if path.suffix == ".mov" else "matroska") as out:
+            first = own.frame(start)
+            stream = _video(out, media, first, way, threads)
+            label = timecode_from_frame(media.start + start, media.rate, media.drop)
+            if path.suffix == ".mov":
+                stream.metadata["timecode"] = label
+            else:
+                out.metadata["timecode"] = label
+            voices = [_Voice(out, film, track, start, end) for track in sound]
+            shape = VideoReformatter()
+            for number in range(start, end):
+                if stop is not None and stop.is_set():
+                    raise Stopped(f"{path}: stopped")
+                picture = first if number == start else own.frame(number)
+                frame = _fitted(picture, stream, shape)
+                frame.pts, frame.time_base = number - start, 1 / media.rate
+                frame.pict_type = 0
+                out.mux(stream.encode(frame))
+                for voice in voices:
+                    voice.upto(number + 1)
+                if told is not None:
+                    told(1)
+            out.mux(stream.encode(None))
+            for voice in voices:
+                voice.end()
+        aside.replace(path)
+    except (FFmpegError, OSError, ValueError) as error:
+        words = getattr(error, "strerror", "") or str(error)
+        raise MediaError(f"{path}: cannot be written ({words})") from error
+    finally:
+        aside.unlink(missing_ok=True)
+        if reader is None:
+            own.close()
+
+
+def _video(out: Any, media: Media, first: av.VideoFrame, way: Way, threads: int) -> VideoStream:
+    deep = any(c.bits > 8 for c in first.format.components)
+    pixels = way.pixels[deep] or _FFV1.get(first.format.name, first.format.name)
+    options = dict(way.options)
+    if way.code == "dnxhr" and deep:
+        options["profile"] = "dnxhr_hqx"
+    stream: VideoStream = out.add_stream(way.codec, rate=media.rate, options=options)
+    stream.width, stream.height = first.width, first.height
+    stream.pix_fmt = pixels
+    context = stream.codec_context
+    context.time_base = 1 / media.rate
+    context.sample_aspect_ratio = media.pixel_shape
+    context.color_primaries = int(first.color_primaries)
+    context.color_trc = int(first.color_trc)
+    context.colorspace = int(first.colorspace)
+    context.color_range = int(first.color_range)
+    context.thread_count = threads
+    if threads != 1:
+        context.thread_type = "AUTO"
+    return stream
+
+
+def _fitted(picture: av.VideoFrame, stream: VideoStream, shape: VideoReformatter) -> av.VideoFrame:
+    """Return a picture as the encoder wants it, its colours untouched."""
+    same = (picture.width, picture.height) == (stream.width, stream.height)
+    if same and picture.format.name == stream.pix_fmt:
+        return picture
+    matrix = int(picture.colorspace)
+    wide = int(picture.color_range)
+    return shape.reformat(
+        picture,
+        stream.width,
+        stream.height,
+        format=stream.pix_fmt,
+        src_colorspace=matrix if matrix not in (0, 2) else None,
+        dst_colorspace=matrix if matrix not in (0, 2) else None,
+        src_color_range=wide or None,
+        dst_color_range=wide or None,
+    )
+
+
+class _Voice:
+    """One track of sound on its way into a movie, cut to the sample at both ends."""
+
+    def __init__(self, out: Any, film: OpenedFilm, track: SoundTrack, start: int, end: int) -> None:
+        self._out = out
+        self._film = film
+        self._track = track
+        self._begin = time_of_frame(film.index, start, film.media.rate)
+        self._start = start
+        self.whole = self._samples(end)
+        codec = "pcm_s24le" if track.deep else "pcm_s16le"
+        self._stream: AudioStream = out.add_stream(codec, rate=track.rate, layout=track.layout)
+        self._given = 0
+        self._held: list[NDArray[Any]] = []
+        self._many = 0
+        self._pieces: Iterator[NDArray[Any]] = samples_from(film.media.path, self._begin, track)
+
+    def _samples(self, frame: int) -> int:
+        """Return how many samples lie between the start and a frame."""
+        index, rate = self._film.index, self._track.rate
+        time = time_of_frame(index, frame, self._film.media.rate) - self._begin
+        return round(time * rate)
+
+    def upto(self, frame: int) -> None:
+        """Write the sound that is heard before a frame."""
+        self._write(min(self._samples(frame), self.whole))
+
+    def end(self) -> None:
+        """Write what is left."""
+        self._write(self.whole)
+        self._out.mux(self._stream.encode(None))
+
+    def _write(self, upto: int) -> None:
+        wanted = upto - self._given
+        if wanted <= 0:
+            return
+        while self._many < wanted:
+            piece = next(self._pieces, None)
+            if piece is None:  # the film's sound ends before its picture does
+                kind = np.int32 if self._track.deep else np.int16
+                piece = np.zeros((wanted - self._many, self._track.channels), kind)
+            self._held.append(piece)
+            self._many += len(piece)
+        held = self._held[0] if len(self._held) == 1 else np.concatenate(self._held)
+        now, later = held[:wanted], held[wanted:]
+        self._held, self._many = [later], len(later)
+        frame = av.AudioFrame.from_ndarray(
+            np.ascontiguousarray(now.reshape(1, -1)),
+            "s32" if self._track.deep else "s16",
+            self._track.layout,
+        )
+        frame.sample_rate = self._track.rate
+        frame.pts, frame.time_base = self._given, Fraction(1, self._track.rate)
+        self._given = upto
+        self._out.mux(self._stream.encode(frame))

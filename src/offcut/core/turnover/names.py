@@ -1,0 +1,116 @@
+"""Names of what is handed over, from a pattern; always safe to be a file's name."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from offcut.core.errors import OffcutError
+from offcut.core.model.handover import Asked
+from offcut.core.model.project import Project, Source
+from offcut.core.model.shots import Shot
+from offcut.core.timecode import timecode_from_frame
+
+FIELDS: Mapping[str, str] = {
+    "project": "the project’s name",
+    "source": "the film’s file name",
+    "number": "counted from the first number",
+    "name": "the shot’s name",
+    "reel": "the reel a list gave it",
+    "in": "timecode of its first frame",
+    "out": "timecode of the frame after its last",
+    "frame": "its first frame",
+    "kind": "how it is joined to the one before",
+}
+LONGEST = 180
+"""Bytes a name may have before its suffix; file systems allow 255 with it."""
+_UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]')
+_RESERVED = re.compile(r"(CON|PRN|AUX|NUL|COM\d|LPT\d)(\.|$)", re.IGNORECASE)
+
+
+def pattern_problem(pattern: str) -> str:
+    """Return what is wrong with a pattern in a sentence, empty when nothing is."""
+    if not pattern.strip():
+        return "the pattern of the names is empty"
+    bare = re.sub(r"\{(\w+)\}", "", pattern)
+    for word in re.findall(r"\{(\w+)\}", pattern):
+        if word not in FIELDS:
+            known = ", ".join(f"{{{f}}}" for f in FIELDS)
+            return f"there is no field {{{word}}}; there are {known}"
+    if "{" in bare or "}" in bare:
+        return "a brace in the pattern of the names has no partner"
+    return ""
+
+
+def shot_names(
+    project: Project, source: Source, shots: Sequence[Shot], asked: Asked
+) -> tuple[list[str], list[str]]:
+    """Return a name for each shot, each once and safe, and sentences on what was mended.
+
+    Raises OffcutError for a pattern that cannot be used.
+    """
+    problem = pattern_problem(asked.pattern)
+    if problem:
+        raise OffcutError(problem)
+    media = source.media
+    mended: set[str] = set()
+    taken: dict[str, int] = {}
+    names: list[str] = []
+    for place, shot in enumerate(shots):
+
+        def words(frame: int) -> str:
+            label = timecode_from_frame(media.start + frame, media.rate, media.drop)
+            return re.sub("[:;]", "-", label)
+
+        number = asked.first + place * asked.step
+        original = shot.words.original
+        values = {
+            "project": project.name,
+            "source": Path(media.path).stem,
+            "number": f"{number:0{max(1, asked.padding)}d}",
+            "name": shot.title,
+            "reel": original.reel if original else "",
+            "in": words(shot.start),
+            "out": words(shot.end),
+            "frame": str(shot.start),
+            "kind": shot.opened_by.kind.value if shot.opened_by else "start",
+        }
+        raw = re.sub(r"\{(\w+)\}", lambda m, v=values: v[m[1]], asked.pattern)  # type: ignore[misc]
+        name, why = safe_name(raw)
+        if why:
+            mended.add(why)
+        key = name.casefold()
+        count = taken.get(key, 0)
+        taken[key] = count + 1
+        while count:
+            count += 1
+            other = f"{name}-{count}"
+            if other.casefold() not in taken:
+                mended.add("names that would be the same got a number")
+                name = other
+                taken[name.casefold()] = 1
+                break
+        names.append(name)
+    return names, sorted(mended)
+
+
+def safe_name(raw: str) -> tuple[str, str]:
+    """Return a name that any file system takes, and why it had to be mended (or nothing)."""
+    why = ""
+    name = unicodedata.normalize("NFC", raw)
+    clean = _UNSAFE.sub("-", name)
+    if clean != name:
+        why = "characters that a file’s name cannot have became “-”"
+    clean = " ".join(clean.split()).strip(" .")
+    while ".." in clean:
+        clean = clean.replace("..", ".")
+    if _RESERVED.match(clean):
+        clean, why = f"_{clean}", "names that some systems keep for themselves got a “_”"
+    cut = clean.encode()[:LONGEST].decode(errors="ignore").rstrip(" .")
+    if cut != clean:
+        clean, why = cut, f"names longer than {LONGEST} bytes were cut short"
+    if not clean:
+        clean, why = "shot", "names that were empty became “shot”"
+    return clean, why

@@ -1,0 +1,210 @@
+"""The contact sheet: every shot with its picture, name, timecodes, length and note, to print.
+
+The layout is worked out once, in millimetres; a PDF (real text, with our fonts in it) and PNG
+pages are drawn from it alike.
+"""
+
+from __future__ import annotations
+
+import io
+import textwrap
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.timecode import length_words
+from offcut.core.turnover.plan import PAPERS, Plan
+
+MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
+COLUMNS, ROWS = 4, 5
+GAP = 4.0
+DPI = 150
+FONTS = Path(__file__).parents[2] / "fonts"
+_FACES = {
+    "sans": "FiraSans_400Regular.ttf",
+    "strong": "FiraSans_600SemiBold.ttf",
+    "mono": "FiraMono_400Regular.ttf",
+}
+INK, FAINT, WELL = (30, 30, 30), (94, 94, 94), (43, 43, 43)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of text: place of its baseline's left end (or right end), in millimetres."""
+
+    x: float
+    y: float
+    text: str
+    face: str
+    size: float
+    colour: tuple[int, int, int] = INK
+    room: float = 0.0
+    right: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """Where the picture of a shot lies: its place in the plan, and its rectangle."""
+
+    place: int
+    x: float
+    y: float
+    wide: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Page:
+    """One page: its pictures and its lines."""
+
+    boxes: tuple[Box, ...]
+    lines: tuple[Line, ...]
+
+
+def pages_of(plan: Plan) -> list[Page]:
+    """Lay the shots of a plan out on pages, 4 across and 5 down."""
+    wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
+    cell_wide = (wide - 2 * MARGIN - (COLUMNS - 1) * GAP) / COLUMNS
+    cell_high = (high - 2 * MARGIN - HEAD - FOOT) / ROWS
+    media = plan.media
+    shape = media.width * media.pixel_shape / media.height
+    picture_high = min(cell_wide / float(shape), cell_high - 19)
+    picture_wide = picture_high * float(shape)
+    each = COLUMNS * ROWS
+    count = max(1, -(-len(plan.items) // each))
+    pages = []
+    for number in range(count):
+        boxes, lines = [], list(_head(plan, number, count, wide, high))
+        for k, item in enumerate(plan.items[number * each : (number + 1) * each]):
+            x = MARGIN + (k % COLUMNS) * (cell_wide + GAP)
+            y = MARGIN + HEAD + (k // COLUMNS) * cell_high
+            inset = (cell_wide - picture_wide) / 2
+            boxes.append(Box(number * each + k, x + inset, y, picture_wide, picture_high))
+            shot = item.shot
+            at = y + picture_high + 3.6
+            lines.append(Line(x, at, f"{item.number}", "mono", 2.7, FAINT))
+            name = shot.title
+            lines.append(Line(x + 7, at, name, "strong", 2.7, INK, cell_wide - 7))
+            first, last = plan.words(shot.start), plan.words(shot.end)
+            lines.append(Line(x, at + 3.8, first, "mono", 2.4))
+            lines.append(Line(x, at + 7.2, last, "mono", 2.4))
+            length = length_words(shot.length, media.rate)
+            lines.append(Line(x + cell_wide, at + 3.8, length, "mono", 2.4, INK, 0, True))
+            if shot.words.note:
+                note = " ".join(shot.words.note.split())
+                for row, part in enumerate(_folded(note, 34)[:2]):
+                    y_note = at + 10.8 + 3.1 * row
+                    lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))
+        pages.append(Page(tuple(boxes), tuple(lines)))
+    return pages
+
+
+def _head(plan: Plan, number: int, count: int, wide: float, high: float) -> list[Line]:
+    media = plan.media
+    frames = sum(i.shot.length for i in plan.items)
+    about = f"{len(plan.items)} shots, {length_words(frames, media.rate)}"
+    y = MARGIN + 5
+    foot = high - MARGIN + 3
+    return [
+        Line(MARGIN, y, plan.project.name, "strong", 5.2, INK, wide - 2 * MARGIN - 50),
+        Line(wide - MARGIN, y, about, "sans", 3.0, FAINT, 0, True),
+        Line(MARGIN, y + 4.6, Path(media.path).name, "sans", 2.7, FAINT, wide - 2 * MARGIN),
+        Line(wide - MARGIN, foot, f"{number + 1} of {count}", "mono", 2.5, FAINT, 0, True),
+    ]
+
+
+def _folded(text: str, wide: int) -> list[str]:
+    folded = textwrap.wrap(text, wide)
+    if len(folded) > 2:
+        folded[1] = folded[1][: wide - 1].rstrip() + "…"
+    return folded
+
+
+Picture = NDArray[np.uint8]
+
+
+def sheet_pdf(plan: Plan, pictures: Sequence[Picture]) -> bytes:
+    """Return the contact sheet as PDF; ``pictures`` are uint8 RGB, one for each shot."""
+    from reportlab.lib.utils import ImageReader  # slow to load, so only where it is used
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfbase.ttfonts import TTFont
+    from reportlab.pdfgen.canvas import Canvas
+
+    wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
+    mm = 72 / 25.4
+    for face, file in _FACES.items():
+        pdfmetrics.registerFont(TTFont(f"offcut-{face}", str(FONTS / file)))
+    out = io.BytesIO()
+    canvas: Any = Canvas(out, pagesize=(wide * mm, high * mm), pageCompression=1, invariant=1)
+    canvas.setTitle(f"{plan.project.name}, contact sheet")
+    canvas.setCreator("Offcut")
+    for page in pages_of(plan):
+        for box in page.boxes:
+            canvas.setFillColorRGB(*(c / 255 for c in WELL))
+            place = (box.x * mm, (high - box.y - box.high) * mm, box.wide * mm, box.high * mm)
+            canvas.rect(*place, stroke=0, fill=1)
+            picture = pictures[box.place]
+            good, data = cv2.imencode(".jpg", picture[..., ::-1], (cv2.IMWRITE_JPEG_QUALITY, 90))
+            if good:
+                canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
+        for line in page.lines:
+            size = line.size * mm * 1.25
+
+            def long(text: str, face: str = line.face, at: float = size) -> float:
+                return float(pdfmetrics.stringWidth(text, f"offcut-{face}", at))
+
+            text = _shortened(line.text, line.room * mm, long)
+            canvas.setFillColorRGB(*(c / 255 for c in line.colour))
+            canvas.setFont(f"offcut-{line.face}", size)
+            draw = canvas.drawRightString if line.right else canvas.drawString
+            draw(line.x * mm, (high - line.y) * mm, text)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def sheet_png(plan: Plan, pictures: Sequence[Picture]) -> list[bytes]:
+    """Return the contact sheet as PNG pages at 150 dots an inch."""
+    from PIL import Image, ImageDraw, ImageFont
+
+    wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
+    dots = DPI / 25.4
+    pages = []
+    faces: dict[tuple[str, float], Any] = {}
+    for page in pages_of(plan):
+        image = Image.new("RGB", (round(wide * dots), round(high * dots)), "white")
+        draw = ImageDraw.Draw(image)
+        for box in page.boxes:
+            size = (max(1, round(box.wide * dots)), max(1, round(box.high * dots)))
+            small = cv2.resize(pictures[box.place], size, interpolation=cv2.INTER_AREA)
+            image.paste(Image.fromarray(small), (round(box.x * dots), round(box.y * dots)))
+        for line in page.lines:
+            key = (line.face, line.size)
+            if key not in faces:
+                faces[key] = ImageFont.truetype(
+                    str(FONTS / _FACES[line.face]), round(line.size * dots * 1.25)
+                )
+            text = _shortened(line.text, line.room * dots, faces[key].getlength)
+            anchor = "rs" if line.right else "ls"
+            draw.text(
+                (line.x * dots, line.y * dots), text, line.colour, font=faces[key], anchor=anchor
+            )
+        out = io.BytesIO()
+        image.save(out, "PNG", dpi=(DPI, DPI))
+        pages.append(out.getvalue())
+    return pages
+
+
+def _shortened(text: str, room: float, long: Any) -> str:
+    """Return a text cut to the room it has, 0 for any."""
+    text = "".join(c for c in text if c.isprintable())
+    if room <= 0 or long(text) <= room:
+        return text
+    while text and long(text + "…") > room:
+        text = text[:-1]
+    return text.rstrip() + "…"

@@ -1,0 +1,89 @@
+"""Stills: the first, middle, last or sharpest clean frame of each shot, as a picture file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+from av.video.reformatter import Colorspace
+from numpy.typing import NDArray
+
+from offcut.core.errors import MediaError
+from offcut.core.media.pictures import rgb_of
+from offcut.core.media.probe import shown_size
+from offcut.core.media.reader import FrameReader
+from offcut.core.model.project import Media
+from offcut.core.model.shots import Shot
+
+LOOKS = 12
+"""So many frames of a shot are looked at for the sharpest."""
+
+
+def clean_span(shot: Shot, after: Shot | None) -> tuple[int, int]:
+    """Return the frames [start, end) of a shot that no transition mixes with another's."""
+    start = max(shot.start, shot.opened_by.end) if shot.opened_by else shot.start
+    end = shot.end
+    if after is not None and after.opened_by is not None:
+        end = min(end, after.opened_by.start) if after.opened_by.gradual else end
+    return (start, end) if start < end else (shot.start, shot.end)
+
+
+def still_frame(which: str, span: tuple[int, int], reader: FrameReader, media: Media) -> int:
+    """Return the frame of a shot that a still shows; ``which`` is first, middle, last, sharpest.
+
+    The sharpest has the highest variance of the Laplacian of its luma (Pech-Pacheco et al.,
+    "Diatom autofocusing in brightfield microscopy", ICPR 2000), of frames spread over the shot.
+    """
+    start, end = span
+    if which == "first":
+        return start
+    if which == "last":
+        return end - 1
+    if which != "sharpest":
+        return (start + end) // 2
+    best, sharpness = start, -1.0
+    for frame in np.unique(np.linspace(start, end - 1, LOOKS).round().astype(int)).tolist():
+        picture = rgb_of(reader.frame(frame), min(640, media.width), 360)
+        grey = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
+        found = float(cv2.Laplacian(grey, cv2.CV_32F).var())
+        if found > sharpness:
+            best, sharpness = frame, found
+    return best
+
+
+def write_still(picture: av.VideoFrame, media: Media, path: Path, form: str) -> None:
+    """Write a frame as PNG, TIFF or JPEG in square pixels; 16 bit where the film has more than 8.
+
+    JPEG has 8 bits always. Raises MediaError naming the file.
+    """
+    deep = form != "jpeg" and any(c.bits > 8 for c in picture.format.components)
+    width, height = shown_size(media)
+    pixels: NDArray[np.uint16] | NDArray[np.uint8] = (
+        _deep(picture, width, height) if deep else rgb_of(picture, width, height)
+    )
+    settings = {
+        "jpeg": (".jpg", (cv2.IMWRITE_JPEG_QUALITY, 95)),
+        "tiff": (".tif", (cv2.IMWRITE_TIFF_COMPRESSION, 5)),  # LZW
+    }.get(form, (".png", (cv2.IMWRITE_PNG_COMPRESSION, 4)))
+    good, data = cv2.imencode(settings[0], np.ascontiguousarray(pixels[..., ::-1]), settings[1])
+    if not good:
+        raise MediaError(f"{path}: the picture cannot be written as {form}")
+    aside = path.with_name(f".{path.name}.part")
+    try:
+        aside.write_bytes(data.tobytes())
+        aside.replace(path)
+    except OSError as error:
+        aside.unlink(missing_ok=True)
+        raise MediaError(f"{path}: cannot be written ({error.strerror})") from error
+
+
+def _deep(picture: av.VideoFrame, width: int, height: int) -> NDArray[np.uint16]:
+    tagged = int(picture.colorspace)
+    if tagged in (0, 2):
+        tagged = int(Colorspace.ITU709 if picture.height >= 720 else Colorspace.ITU601)
+    wide = picture.reformat(
+        width, height, format="rgb48le", src_colorspace=tagged, dst_colorspace=tagged
+    )
+    return np.asarray(wide.to_ndarray(), np.uint16).reshape(height, width, 3)
