@@ -10,8 +10,13 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from offcut import __version__
+from offcut.cli_turnover import add_turnover
 from offcut.core.detect.small import Crop
 from offcut.core.errors import OffcutError
+from offcut.core.lists.cutting import Use, cut_by_list
+from offcut.core.lists.fitting import found_fit, misgivings, verdicts
+from offcut.core.lists.joins import joins_of
+from offcut.core.lists.reading import read_list
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.project import Project, Source
 from offcut.core.model.shots import is_counted, shots_of
@@ -20,11 +25,18 @@ from offcut.core.store.signal_cache import find_seams
 from offcut.core.timecode import frame_from_typed, rate_words, timecode_from_frame
 
 
+_COMMANDS = ("detect", "demo", "open", "turnover")
+
+
 def main(words: Sequence[str] | None = None) -> int:
     """Run the command line and return its exit status: 0, 1 (cannot) or 2 (wrong call)."""
     said = list(sys.argv[1:] if words is None else words)
     parser = _parser()
-    if said and said[0] not in ("detect", "demo", "open") and not said[0].startswith("-"):
+    if (
+        said
+        and said[0] not in ("detect", "demo", "open", "turnover")
+        and not said[0].startswith("-")
+    ):
         said.insert(0, "open")
     call = parser.parse_args(said or ["open"])
     try:
@@ -57,6 +69,7 @@ def _parser() -> argparse.ArgumentParser:
     detect = kinds.add_parser("detect", help="find the seams of a film, without a window")
     detect.add_argument("file")
     detect.add_argument("--json", action="store_true", help="print one JSON object")
+    detect.add_argument("--list", metavar="FILE", help="cut by this list as well (EDL, OTIO, CSV)")
     detect.add_argument("--in", dest="start", metavar="TIME", help="first timecode or frame")
     detect.add_argument("--out", dest="end", metavar="TIME", help="timecode or frame after the end")
     detect.add_argument("--sensitivity", type=_percent, default=50, metavar="0-100")
@@ -68,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     detect.add_argument("--quiet", action="store_true", help="no progress")
     detect.set_defaults(run=_run_detect)
+    add_turnover(kinds)
     return parser
 
 
@@ -102,6 +116,8 @@ def _run_detect(call: argparse.Namespace) -> int:
     if held:
         print(f"offcut: {held} damaged pictures of {call.file} could not be read", file=sys.stderr)
     project = take_found(project, finding.seams, source.start, source.end)
+    if call.list:
+        project = _cut_by(project, call.list)
     for write, path in ((_write_edl, call.edl), (_write_otio, call.otio), (_write_csv, call.csv)):
         if path:
             write(project, path)
@@ -112,6 +128,24 @@ def _run_detect(call: argparse.Namespace) -> int:
     elif not (call.edl or call.otio or call.csv):
         _print_shots(project.source)
     return 0
+
+
+def _cut_by(project: Project, path: str) -> Project:
+    """Cut by a list and the found seams together, where the list falls by itself."""
+    media = project.source.media
+    listed = read_list(path, media.rate, media.drop)
+    joins = joins_of(listed)
+    fit = found_fit(joins, project.source, drop=listed.drop)
+    said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
+    for verdict in verdicts(joins, project.source, fit.offset)[0]:
+        if not verdict.agrees and verdict.join.event is not None:
+            far = f"{abs(verdict.off)} frames {'later' if verdict.off > 0 else 'earlier'} than"
+            how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
+            said.append(f"event {verdict.join.event.number}: {how}")
+    said += misgivings(listed, joins, media, fit.offset)
+    for words in said:
+        print(f"offcut: {listed.name}: {words}", file=sys.stderr)
+    return cut_by_list(project, joins, fit.offset, Use.TOGETHER)
 
 
 def _stem(path: str) -> str:

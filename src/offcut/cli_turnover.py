@@ -1,0 +1,155 @@
+"""`offcut turnover`: hand a project's shots over without a window."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from offcut.core.errors import OffcutError
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.model.handover import Asked
+from offcut.core.model.project import Project
+from offcut.core.store.films import opened_with_film, project_with_films
+from offcut.core.store.holding import HeldError, Hold
+from offcut.core.store.project_file import open_project, save_project, stamp_of
+from offcut.core.turnover.checks import Weight, checked, size_words
+from offcut.core.turnover.forms import FORMS, adapter_forms, form_of
+from offcut.core.turnover.handing import Report, copying_for, hand_over, with_handover
+from offcut.core.turnover.movies import WAYS
+from offcut.core.turnover.names import FIELDS
+from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS, Plan, plan_of
+
+
+def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the command line's parser."""
+    said = kinds.add_parser("turnover", help="hand over lists, movies and pictures of a project")
+    said.add_argument("project", help="a .offcut project")
+    said.add_argument("--to", metavar="DIR", help="the folder to write to")
+    lists = said.add_argument_group("lists")
+    for form in FORMS:
+        lists.add_argument(
+            f"--{form.code}", dest="lists", action="append_const", const=form.code,
+            help=f"{form.words}: {form.about}",
+        )  # fmt: skip
+    lists.add_argument(
+        "--adapter", dest="adapters", action="append", default=[], metavar="NAME",
+        help="a list by an installed OpenTimelineIO adapter",
+    )  # fmt: skip
+    lists.add_argument("--record-start", metavar="TIMECODE", help="usually 01:00:00:00")
+    files = said.add_argument_group("movies and pictures")
+    files.add_argument("--files", choices=tuple(WAYS), help="each shot as a movie")
+    files.add_argument("--handles", type=int, metavar="FRAMES", help="before and after each shot")
+    files.add_argument("--stills", choices=STILLS, help="a still of each shot")
+    files.add_argument("--still-format", choices=tuple(STILL_SUFFIXES))
+    files.add_argument("--sheet", dest="sheets", action="append", choices=("pdf", "png"))
+    files.add_argument("--paper", choices=tuple(PAPERS))
+    names = said.add_argument_group("which shots, and their names")
+    names.add_argument("--offcuts", action="store_true", help="take along what was set aside")
+    names.add_argument("--shortest", type=int, metavar="FRAMES", help="point out shorter shots")
+    names.add_argument("--pattern", help="fields: " + ", ".join(f"{{{f}}}" for f in FIELDS))
+    for word in ("first", "step", "padding"):
+        names.add_argument(f"--{word}", type=int, metavar="N")
+    said.add_argument("--again", action="store_true", help="the same as the last hand-over")
+    said.add_argument("--overwrite", action="store_true", help="write over files that are there")
+    said.add_argument("--check", action="store_true", help="only check, write nothing")
+    said.add_argument("--quiet", action="store_true", help="no progress")
+    said.set_defaults(run=run_turnover)
+
+
+def _asked(call: argparse.Namespace, project: Project) -> Asked:
+    asked = Asked(lists=())
+    if call.again:
+        if not project.handovers:
+            raise OffcutError(f"{call.project}: nothing was handed over yet")
+        asked = project.handovers[-1].asked
+    lists = tuple(dict.fromkeys([*(call.lists or ()), *(f"adapter:{n}" for n in call.adapters)]))
+    for code in lists:
+        if form_of(code) is None:
+            known = ", ".join(f.code.removeprefix("adapter:") for f in adapter_forms()) or "none"
+            name = code.removeprefix("adapter:")
+            raise OffcutError(f"there is no adapter “{name}” that writes; installed: {known}")
+    given = {
+        "lists": lists or None,
+        "movies": call.files,
+        "handles": call.handles,
+        "stills": call.stills,
+        "still_format": call.still_format,
+        "sheets": tuple(call.sheets) if call.sheets else None,
+        "paper": call.paper,
+        "offcuts": call.offcuts or None,
+        "shortest": call.shortest,
+        "pattern": call.pattern,
+        "first": call.first,
+        "step": call.step,
+        "padding": call.padding,
+        "record_start": call.record_start or (None if call.again else project.record_start),
+    }
+    for word in ("handles", "shortest", "first", "padding"):
+        if (given[word] or 0) < 0:
+            raise OffcutError(f"--{word} cannot be less than 0")
+    return replace(asked, **{k: v for k, v in given.items() if v is not None})
+
+
+def run_turnover(call: argparse.Namespace) -> int:
+    """Run the command; return the exit status."""
+    path = Path(call.project).absolute()
+    project, there, found = opened_with_film(open_project(path), path)
+    if not project.sources:
+        raise OffcutError(f"{path}: the project has no film")
+    film: OpenedFilm | None = there.film
+    if film is not None and not found:
+        project = project_with_films(project, {project.current: film.media})
+    asked = _asked(call, project)
+    folder = Path(call.to) if call.to else None
+    if folder is None and call.again:
+        folder = Path(project.handovers[-1].folder)
+    plan = plan_of(project, asked)
+    copying = None
+    if plan.way is not None and not plan.way.codec and film is not None:
+        copying = copying_for(plan, film.index)
+    findings = checked(plan, folder, film_there=film is not None, copying=copying)
+    for finding in findings:
+        if finding.code != "exists" or not call.overwrite:
+            print(f"offcut: {finding.words}", file=sys.stderr)
+    stop = next((f for f in findings if f.weight is Weight.STOP), None)
+    if call.check:
+        for output in plan.outputs:
+            print(f"{output.name}  {output.what}, about {size_words(output.size)}")
+        return 1 if stop else 0
+    if stop is not None or folder is None:
+        raise OffcutError("nothing was handed over")
+    report = hand_over(plan, folder, film, overwrite=call.overwrite, progress=_progress(call.quiet))
+    for name, size in report.written:
+        print(f"{report.folder / name}  {size_words(size)}")
+    for problem in report.problems:
+        print(f"offcut: {problem}", file=sys.stderr)
+    many = len(report.written)
+    print(f"{many} files, {size_words(report.size)}, in {report.seconds:.1f} s", file=sys.stderr)
+    _keep(path, report, plan)
+    return 1 if report.problems else 0
+
+
+def _keep(path: Path, report: Report, plan: Plan) -> None:
+    """Keep the hand-over with the project, unless a window holds it."""
+    try:
+        hold = Hold(path)
+    except HeldError:
+        print("offcut: the project is open in a window, so this is not kept in it", file=sys.stderr)
+        return
+    stamp = stamp_of(path)
+    save_project(with_handover(open_project(path), report.handover(plan)), path, over=stamp)
+    hold.release()
+
+
+def _progress(quiet: bool) -> Callable[[int, int], None] | None:
+    if quiet or not sys.stderr.isatty():
+        return None
+
+    def tell(done: int, whole: int) -> None:
+        end = "\n" if done >= whole else ""
+        print(f"\r{100 * done // whole:3d} % ", end=end, file=sys.stderr, flush=True)
+
+    return tell
