@@ -24,7 +24,6 @@ from offcut.core.model.verbs import project_with_media, set_range, set_sensitivi
 from offcut.core.store.signal_cache import find_seams
 from offcut.core.timecode import frame_from_typed, rate_words, timecode_from_frame
 
-
 _COMMANDS = ("detect", "demo", "open", "turnover")
 
 

@@ -45,6 +45,7 @@ from offcut.app.theme import apply_theme, system_theme, theme
 from offcut.app.theme.parts import label, pane
 from offcut.app.top_bar import TopBar
 from offcut.app.troubles import Troubles
+from offcut.app.turnover.view import TurnoverView
 from offcut.core.errors import OffcutError
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl import write_edl
@@ -59,7 +60,6 @@ _ROOMS = {
     "Board": "Name shots, sort them into scenes, set some aside.",
     "Rhythm": "See how long shots are held and how the cutting speeds up or slows down.",
     "Tally": "Hold the seams against a list, another version or the camera originals.",
-    "Turnover": "Hand over lists, subclips, files and pictures.",
 }
 _WRITERS = {
     "EDL": (".edl", write_edl),
@@ -102,6 +102,8 @@ class Window(QMainWindow):
             self.places,
             self.actions_table,
         )
+        self.turnover = TurnoverView(self.session, self.settings)
+        self.turnover.back.connect(self._back_to)
         self._lay_out()
         s = self.session
         s.changed.connect(self._show)
@@ -142,7 +144,8 @@ class Window(QMainWindow):
         self.status.roll_typed.connect(self.hands.roll_to)
         self.stack = QStackedWidget()
         for name in VIEWS:
-            self.stack.addWidget(self.seams if name == "Seams" else _room(name))
+            built: dict[str, QWidget] = {"Seams": self.seams, "Turnover": self.turnover}
+            self.stack.addWidget(built.get(name) or _room(name))
         whole = QWidget()
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
@@ -154,6 +157,13 @@ class Window(QMainWindow):
         box.addWidget(self.stack, 1)
         box.addWidget(self.status)
         self.setCentralWidget(whole)
+
+    def _back_to(self, frame: int) -> None:
+        """Go to a seam that the check points at."""
+        self.open_view(1)
+        self.session.go_to(frame)
+        here = self.session.seam_here()
+        self.session.select(here.id if here else None)
 
     # showing
 

@@ -71,6 +71,7 @@ NIGHT = Theme(
 )
 
 _now = DAY
+_ICONS = Path(__file__).parent / "icons"
 
 
 def theme() -> Theme:
@@ -136,6 +137,8 @@ QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px;
 #status {{ background: {t.bench}; border-top: 1px solid {t.line}; }}
 #offer {{ background: {WAX.name()}; }}
 #offer QLabel {{ color: #1E1E1E; }}
+#plain, #plain > QWidget > QWidget {{ background: transparent; }}
+QTableWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px; }}
 #side QScrollArea, #side QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #list {{ border-right: 1px solid {t.line}; }}
 #side {{ border-left: 1px solid {t.line}; }}
@@ -155,7 +158,8 @@ QCheckBox:disabled, QRadioButton:disabled {{ color: {t.faint}; }}
 QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   padding: 4px 7px; }}
 QComboBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
-QComboBox::drop-down {{ border: 0; width: 16px; }}
+QComboBox::drop-down {{ border: 0; width: 20px; }}
+QComboBox::down-arrow {{ image: url({_ICONS / f"down-{t.name}.svg"}); width: 10px; height: 10px; }}
 QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line};
   selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
 #head {{ font-size: {HEAD}px; font-weight: 600; }}

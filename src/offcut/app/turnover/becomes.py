@@ -1,0 +1,225 @@
+"""What it becomes: lists, movies, pictures, and what the files are called."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QSpinBox,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from offcut.app.theme.parts import label
+from offcut.core.model.handover import Asked
+from offcut.core.turnover.forms import FORMS, adapter_forms
+from offcut.core.turnover.movies import WAYS
+from offcut.core.turnover.names import FIELDS
+from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS
+
+_STILL_WORDS = {
+    "first": "first frame",
+    "middle": "middle frame",
+    "last": "last frame",
+    "sharpest": "sharpest frame",
+}
+
+
+class Becomes(QWidget):
+    """``changed`` tells that something else is wanted."""
+
+    changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._quiet = False
+        self.lists: dict[str, QCheckBox] = {}
+        for form in (*FORMS, *adapter_forms()):
+            box = self.lists[form.code] = QCheckBox(form.words)
+            box.setToolTip(form.about)
+            box.toggled.connect(self._told)
+        self.lists["edl"].setChecked(True)
+        self.record = QLineEdit("01:00:00:00")
+        self.record.setObjectName("monofield")
+        self.record.setFixedWidth(104)
+        self.record.setAccessibleName("Record side begins at")
+        self.record.editingFinished.connect(self._told)
+        self.movies = _choice(
+            [("", "no movies")] + [(w.code, f"{w.words}, {w.about}") for w in WAYS.values()]
+        )
+        self.movies.setAccessibleName("Movies")
+        self.handles = _number(0, 10_000, " fr")
+        self.handles.setAccessibleName("Handles on each side")
+        self.stills = _choice([("", "no stills")] + [(s, _STILL_WORDS[s]) for s in STILLS])
+        self.stills.setAccessibleName("Stills")
+        self.still_format = _choice([(f, f.upper()) for f in STILL_SUFFIXES])
+        self.still_format.setAccessibleName("Format of the stills")
+        self.pdf, self.png = QCheckBox("PDF"), QCheckBox("PNG")
+        self.paper = _choice([(p, p) for p in PAPERS])
+        self.paper.setAccessibleName("Paper")
+        self.pattern = QLineEdit(Asked().pattern)
+        self.pattern.setObjectName("monofield")
+        self.pattern.setAccessibleName("Pattern of the names")
+        self.pattern.textChanged.connect(self._told)
+        self.fields = QToolButton()
+        self.fields.setText("Fields ▾")
+        self.fields.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        for field, about in FIELDS.items():
+            menu.addAction(f"{{{field}}}   {about}").triggered.connect(
+                lambda _on=False, f=field: self.pattern.insert(f"{{{f}}}")
+            )
+        self.fields.setMenu(menu)
+        self.first = _number(0, 1_000_000)
+        self.first.setValue(1)
+        self.first.setAccessibleName("First number")
+        self.step = _number(1, 1000)
+        self.step.setAccessibleName("Step of the numbers")
+        self.padding = _number(1, 8)
+        self.padding.setValue(3)
+        self.padding.setAccessibleName("Digits of the numbers")
+        self.shortest = _number(0, 10_000, " fr")
+        self.shortest.setAccessibleName("Point out shots shorter than")
+        self.preview = label("", "mono")
+        self.preview.setWordWrap(True)
+        for spin in (self.handles, self.first, self.step, self.padding, self.shortest):
+            spin.valueChanged.connect(self._told)
+        for choice in (self.movies, self.stills, self.still_format, self.paper):
+            choice.currentIndexChanged.connect(self._told)
+        for tick in (self.pdf, self.png):
+            tick.toggled.connect(self._told)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        box = QVBoxLayout(self)
+        box.setContentsMargins(22, 14, 22, 12)
+        box.setSpacing(6)
+        head = QHBoxLayout()
+        head.addWidget(label("Lists", "head"))
+        head.addStretch()
+        head.addWidget(label("record side begins at", "faint"))
+        head.addWidget(self.record)
+        box.addLayout(head)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(1)
+        for n, tick in enumerate(self.lists.values()):
+            grid.addWidget(tick, n // 3, n % 3)
+        box.addLayout(grid)
+        box.addSpacing(8)
+        box.addWidget(label("Movies", "head"))
+        row = QHBoxLayout()
+        row.addWidget(self.movies, 1)
+        row.addWidget(label("handles"))
+        row.addWidget(self.handles)
+        box.addLayout(row)
+        box.addSpacing(8)
+        box.addWidget(label("Pictures", "head"))
+        row = QHBoxLayout()
+        row.addWidget(self.stills, 1)
+        row.addWidget(self.still_format)
+        row.addSpacing(16)
+        row.addWidget(label("contact sheet"))
+        row.addWidget(self.pdf)
+        row.addWidget(self.png)
+        row.addWidget(self.paper)
+        box.addLayout(row)
+        box.addSpacing(8)
+        box.addWidget(label("Names", "head"))
+        row = QHBoxLayout()
+        row.addWidget(self.pattern, 1)
+        row.addWidget(self.fields)
+        box.addLayout(row)
+        row = QHBoxLayout()
+        for words, spin in (
+            ("from", self.first),
+            ("step", self.step),
+            ("digits", self.padding),
+        ):
+            row.addWidget(label(words, "faint"))
+            row.addWidget(spin)
+        row.addStretch()
+        row.addWidget(label("point out shots under", "faint"))
+        row.addWidget(self.shortest)
+        box.addLayout(row)
+        box.addWidget(self.preview)
+        box.addStretch()
+
+    def _told(self) -> None:
+        if not self._quiet:
+            self.changed.emit()
+
+    def asked(self, which: str, chosen: tuple[int, ...], offcuts: bool) -> Asked:
+        """Return everything that is asked for."""
+        sheets = tuple(n for n, t in (("pdf", self.pdf), ("png", self.png)) if t.isChecked())
+        return Asked(
+            which=which,
+            chosen=chosen,
+            offcuts=offcuts,
+            lists=tuple(c for c, tick in self.lists.items() if tick.isChecked()),
+            movies=self.movies.currentData(),
+            handles=self.handles.value(),
+            stills=self.stills.currentData(),
+            still_format=self.still_format.currentData(),
+            sheets=sheets,
+            paper=self.paper.currentData(),
+            pattern=self.pattern.text(),
+            first=self.first.value(),
+            step=self.step.value(),
+            padding=self.padding.value(),
+            record_start=self.record.text().strip(),
+            shortest=self.shortest.value(),
+        )
+
+    def take(self, asked: Asked) -> None:
+        """Show what was asked before."""
+        self._quiet = True
+        for code, tick in self.lists.items():
+            tick.setChecked(code in asked.lists)
+        for choice, value in (
+            (self.movies, asked.movies),
+            (self.stills, asked.stills),
+            (self.still_format, asked.still_format),
+            (self.paper, asked.paper),
+        ):
+            choice.setCurrentIndex(max(0, choice.findData(value)))
+        for spin, number in (
+            (self.handles, asked.handles),
+            (self.first, asked.first),
+            (self.step, asked.step),
+            (self.padding, asked.padding),
+            (self.shortest, asked.shortest),
+        ):
+            spin.setValue(number)
+        self.pdf.setChecked("pdf" in asked.sheets)
+        self.png.setChecked("png" in asked.sheets)
+        self.pattern.setText(asked.pattern)
+        self.record.setText(asked.record_start)
+        self._quiet = False
+
+    def show_preview(self, names: list[str], originals: bool) -> None:
+        """Show what the first files are called."""
+        shown = names[:2] + (["…", names[-1]] if len(names) > 3 else names[2:3])
+        self.preview.setText("\n".join(shown))
+        self.lists["edl-originals"].setVisible(originals)
+
+
+def _choice(options: list[tuple[str, str]]) -> QComboBox:
+    made = QComboBox()
+    for value, words in options:
+        made.addItem(words, value)
+    return made
+
+
+def _number(low: int, high: int, suffix: str = "") -> QSpinBox:
+    made = QSpinBox()
+    made.setRange(low, high)
+    made.setSuffix(suffix)
+    made.setFixedWidth(70)
+    return made

@@ -1,0 +1,151 @@
+"""Turnover in the real window: choose, check, hand over, the same again."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
+from test_troubles import settled
+
+from offcut.app.turnover.view import TurnoverView
+from offcut.app.window import Window
+from offcut.core.lists.reading import read_list
+from offcut.core.model.verbs import name_shot
+
+
+@pytest.fixture
+def view(opened: Window, qtbot: QtBot, tmp_path: Path) -> TurnoverView:
+    opened.session.edit(lambda p: name_shot(p, 50, "The quay"), "Name", 0)
+    opened.actions_by_id["view-turnover"].trigger()
+    opened.turnover.outcome.folder.setText(str(tmp_path / "out"))
+    planned(opened, qtbot)
+    return opened.turnover
+
+
+def planned(window: Window, qtbot: QtBot) -> None:
+    view = window.turnover
+    view._soon.stop()
+    view.plan = None
+    view._check()
+    qtbot.waitUntil(lambda: view.plan is not None, timeout=10_000)
+    settled(window, qtbot)
+
+
+def said(view: TurnoverView) -> str:
+    found = view.outcome.findings
+    return " / ".join(found.item(n).text() for n in range(found.count()))
+
+
+def test_choosing_checking_and_handing_over(
+    view: TurnoverView, opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    assert view.outcome.go.text() == "Hand over 4 shots: 1 file"
+    view.becomes.lists["csv"].setChecked(True)
+    view.becomes.stills.setCurrentIndex(1)
+    view.becomes.pattern.setText("{number}-{name}")
+    planned(opened, qtbot)
+    assert view.outcome.go.text() == "Hand over 4 shots: 6 files"
+    assert "002-The quay" in view.becomes.preview.text()
+    assert not list(tmp_path.glob("out/*"))
+    qtbot.mouseClick(view.outcome.go, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.outcome.stack.currentIndex() == 1, timeout=30_000)
+    settled(opened, qtbot)
+    assert view.outcome.done.text() == "6 files written"
+    written = sorted(p.name for p in (tmp_path / "out").iterdir())
+    assert "002-The quay.png" in written
+    assert len(written) == 6
+    listed = read_list(tmp_path / "out" / next(n for n in written if n.endswith(".edl")), 25)
+    assert [e.clip for e in listed.events][1] == "The quay"
+    # it is kept with the project, and can be done the same again
+    assert len(opened.session.project.handovers) == 1
+    assert not view.goes.same.isHidden()
+
+
+def test_what_is_there_is_never_written_over_without_a_word(
+    view: TurnoverView, opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "out").mkdir()
+    there = tmp_path / "out" / f"{opened.session.project.name}.edl"
+    there.write_text("mine")
+    planned(opened, qtbot)
+    assert "1 file there already" in said(view)
+    assert not view.outcome.go.isEnabled()
+    view.outcome.over.setChecked(True)
+    assert view.outcome.go.isEnabled()
+    qtbot.mouseClick(view.outcome.go, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.outcome.stack.currentIndex() == 1, timeout=30_000)
+    assert there.read_text().startswith("TITLE:")
+
+
+def test_what_the_check_stops_cannot_be_handed_over(
+    view: TurnoverView, opened: Window, qtbot: QtBot
+) -> None:
+    view.becomes.pattern.setText("{nonsense}")
+    planned(opened, qtbot)
+    assert "There is no field {nonsense}" in said(view)
+    assert not view.outcome.go.isEnabled()
+    view.becomes.pattern.setText("{number}")
+    view.becomes.lists["edl"].setChecked(False)
+    planned(opened, qtbot)
+    assert "Nothing is asked for" in said(view)
+    view.becomes.lists["edl"].setChecked(True)
+    view.outcome.folder.setText("")
+    planned(opened, qtbot)
+    assert "Choose a folder" in said(view)
+
+
+def test_shots_are_chosen_one_by_one_or_by_the_marked_range(
+    view: TurnoverView, opened: Window, qtbot: QtBot
+) -> None:
+    view.goes.radio["chosen"].setChecked(True)
+    planned(opened, qtbot)
+    assert "No shot goes" in said(view)
+    view.goes.shots.item(2).setCheckState(Qt.CheckState.Checked)
+    planned(opened, qtbot)
+    assert view.outcome.go.text() == "Hand over 1 shot: 1 file"
+    opened.session.mark(0, 60)
+    view.goes.radio["marked"].setChecked(True)
+    planned(opened, qtbot)
+    assert view.outcome.go.text() == "Hand over 2 shots: 1 file"
+    assert view.goes.shots.count() == 2
+
+
+def test_a_finding_leads_back_to_its_seam(view: TurnoverView, opened: Window, qtbot: QtBot) -> None:
+    view.becomes.shortest.setValue(38)
+    planned(opened, qtbot)
+    found = view.outcome.findings
+    row = next(n for n in range(found.count()) if "1 shot under" in found.item(n).text())
+    found.itemClicked.emit(found.item(row))
+    assert opened.stack.currentIndex() == 1
+    assert opened.session.playhead == 40
+
+
+def test_the_same_again_asks_for_what_was_asked(
+    view: TurnoverView,
+    opened: Window,
+    qtbot: QtBot,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    other = str(tmp_path / "other")
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: other)
+    view.becomes.lists["vtt"].setChecked(True)
+    view.becomes.handles.setValue(7)
+    view.outcome.ask_folder.emit()
+    assert view.outcome.folder.text() == other
+    planned(opened, qtbot)
+    qtbot.mouseClick(view.outcome.go, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.outcome.stack.currentIndex() == 1, timeout=30_000)
+    qtbot.mouseClick(view.outcome.more, Qt.MouseButton.LeftButton)
+    view.becomes.lists["vtt"].setChecked(False)
+    view.becomes.handles.setValue(0)
+    view.outcome.folder.setText("/elsewhere")
+    qtbot.mouseClick(view.goes.same, Qt.MouseButton.LeftButton)
+    planned(opened, qtbot)
+    assert view.becomes.lists["vtt"].isChecked()
+    assert view.asked().handles == 7
+    assert view.outcome.folder.text() == other
+    assert "2 files there already" in said(view)
