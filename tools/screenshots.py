@@ -12,15 +12,19 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QWidget
 
+from offcut.app.by_list.list_sheet import ListSheet
 from offcut.app.finder import Finder
 from offcut.app.keys import KeySheet
 from offcut.app.main import settle
 from offcut.app.seams.pair import Look
+from offcut.app.settings_sheet import SettingsSheet
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
-from offcut.core.model.project import Kind
+from offcut.core.model.handover import Asked
+from offcut.core.model.project import Certainty, Kind
 from offcut.core.model.shots import counted_seams
-from offcut.demo import FILM
+from offcut.core.model.verbs import keep_seams, put_in_scene
+from offcut.demo import FILM, LAB_LIST
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -37,6 +41,68 @@ def over(window: Window, part: QWidget, name: str) -> None:
     part.render(picture, part.pos() - window.mapToGlobal(window.rect().topLeft()))
     picture.save(str(FOLDER / f"{name}.png"))
     print(name, file=sys.stderr)
+
+
+def hand_over_film(folder: Path) -> None:
+    """Draw the second half of the work: cutting by the list that came with it, and Turnover."""
+    window = Window(QSettings(str(folder / "later.ini"), QSettings.Format.IniFormat))
+    window.set_theme("day")
+    window.resize(1280, 800)
+    window.show()
+    session = window.session
+    session.files.open_film(FILM)
+    settle(window)
+    window.open_path(LAB_LIST)
+    settle(window)
+    sheet = window.findChildren(ListSheet)[-1]
+    settle(window)
+    over(window, sheet, "by-list")
+    sheet.cut.click()
+    settle(window)
+    for first, last, scene in ((1, 6, "The depot"), (7, 14, "Through the town"), (15, 21, "Quay")):
+        for shot in session.shots[first - 1 : last]:
+            session.edit(lambda p, f=shot.start, s=scene: put_in_scene(p, f, s), "Scene")
+    window.actions_by_id["view-turnover"].trigger()
+    view = window.turnover
+    view.outcome.folder.setText(str(folder / "first-light"))
+    becomes = view.becomes
+    for code in ("otio", "csv"):
+        becomes.lists[code].setChecked(True)
+    becomes.handles.setValue(12)
+    becomes.pdf.setChecked(True)
+    becomes.pattern.setText("{scene}-{number}-{name}")
+    becomes.shortest.setValue(15)
+    planned(window)
+    for item in session.project.source.seams:
+        if item.certainty is Certainty.DOUBTFUL:
+            session.edit(lambda p, i=item.id: keep_seams(p, [i]), "Keep")
+    session.said.emit("")
+    planned(window)
+    take(window, "turnover-check")
+    view.goes.radio["chosen"].setChecked(True)
+    view.goes.take(Asked(which="chosen", chosen=tuple(s.start for s in session.shots[:9])))
+    view.goes.shots.setCurrentRow(6)
+    planned(window)
+    window.set_theme("night")
+    planned(window)
+    take(window, "turnover-running-order")
+    window.set_theme("day")
+    becomes.movies.setCurrentIndex(becomes.movies.findData("h264"))
+    planned(window)
+    view.outcome.go.click()
+    settle(window)
+    window.session.said.emit("")
+    settle(window)
+    take(window, "turnover-report")
+    session.history.mark_saved()
+    window.close()
+
+
+def planned(window: Window) -> None:
+    """Wait until Turnover has planned and checked what is chosen now."""
+    window.turnover.plan = None
+    window.turnover._check()
+    settle(window)
 
 
 def main() -> None:
@@ -111,8 +177,14 @@ def main() -> None:
         window.open_sheet()
         settle(window)
         take(window.findChildren(KeySheet)[-1], "keys")
+        window.findChildren(KeySheet)[-1].close()
+        window.open_settings()
+        settle(window)
+        over(window, window.findChildren(SettingsSheet)[-1], "settings")
+        window.findChildren(SettingsSheet)[-1].close()
         session.history.mark_saved()
         window.close()
+        hand_over_film(Path(folder))
     del app
 
 

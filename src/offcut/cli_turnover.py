@@ -12,6 +12,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
+from offcut.core.model.shots import shots_of
 from offcut.core.store.films import opened_with_film, project_with_films
 from offcut.core.store.holding import HeldError, Hold
 from offcut.core.store.project_file import open_project, save_project, stamp_of
@@ -47,6 +48,11 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     files.add_argument("--sheet", dest="sheets", action="append", choices=("pdf", "png"))
     files.add_argument("--paper", choices=tuple(PAPERS))
     names = said.add_argument_group("which shots, and their names")
+    names.add_argument("--scene", metavar="NAME", help="only the shots of this scene")
+    names.add_argument(
+        "--shots", metavar="N,N,…", help="only these shots, in this order: the running order"
+    )
+    names.add_argument("--film-order", action="store_true", help="in the film's own order")
     names.add_argument("--offcuts", action="store_true", help="take along what was set aside")
     names.add_argument("--shortest", type=int, metavar="FRAMES", help="point out shorter shots")
     names.add_argument("--pattern", help="fields: " + ", ".join(f"{{{f}}}" for f in FIELDS))
@@ -79,6 +85,10 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
         "still_format": call.still_format,
         "sheets": tuple(call.sheets) if call.sheets else None,
         "paper": call.paper,
+        "which": "scene" if call.scene else "chosen" if call.shots else None,
+        "scene": call.scene,
+        "chosen": _chosen(call.shots, project) if call.shots else None,
+        "film_order": call.film_order or None,
         "offcuts": call.offcuts or None,
         "shortest": call.shortest,
         "pattern": call.pattern,
@@ -91,6 +101,21 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
         if (given[word] or 0) < 0:
             raise OffcutError(f"--{word} cannot be less than 0")
     return replace(asked, **{k: v for k, v in given.items() if v is not None})
+
+
+def _chosen(text: str, project: Project) -> tuple[int, ...]:
+    """Return the first frames of the shots numbered in a text like 3,1,5-7."""
+    starts = {s.number: s.start for s in shots_of(project.source)}
+    chosen: list[int] = []
+    for part in text.split(","):
+        first, _, last = part.strip().partition("-")
+        if not first.isdigit() or (last and not last.isdigit()):
+            raise OffcutError(f"“{part.strip()}” is not a shot’s number")
+        for number in range(int(first), min(int(last or first), int(first) + 100_000) + 1):
+            if number not in starts:
+                raise OffcutError(f"there is no shot {number}; there are {len(starts)}")
+            chosen.append(starts[number])
+    return tuple(chosen)
 
 
 def run_turnover(call: argparse.Namespace) -> int:

@@ -13,6 +13,7 @@ from test_troubles import settled
 from offcut.app.turnover.view import TurnoverView
 from offcut.app.window import Window
 from offcut.core.lists.reading import read_list
+from offcut.core.model.handover import Asked
 from offcut.core.model.verbs import name_shot
 
 
@@ -111,6 +112,59 @@ def test_shots_are_chosen_one_by_one_or_by_the_marked_range(
     planned(opened, qtbot)
     assert view.outcome.go.text() == "Hand over 2 shots: 1 file"
     assert view.goes.shots.count() == 2
+
+
+def test_chosen_shots_are_put_into_a_running_order_by_keys(
+    view: TurnoverView, opened: Window, qtbot: QtBot
+) -> None:
+    goes = view.goes
+    assert goes.film_order.isHidden()
+    goes.radio["chosen"].setChecked(True)
+    assert not goes.film_order.isHidden()
+    starts = [s.start for s in opened.session.shots]
+    for row in (0, 1, 3):
+        goes.shots.item(row).setCheckState(Qt.CheckState.Checked)
+    goes.shots.setCurrentRow(3)
+    for _ in range(3):
+        qtbot.keyClick(goes.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(goes.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)  # at the top
+    wanted = (starts[3], starts[0], starts[1])
+    assert goes.chosen() == wanted
+    planned(opened, qtbot)
+    assert view.plan is not None
+    assert tuple(i.shot.start for i in view.plan.items) == wanted
+    assert "another order than the film" in said(view)
+    # an edit elsewhere leaves the order as it is
+    opened.session.edit(lambda p: name_shot(p, 0, "Dawn"), "Name", 0)
+    planned(opened, qtbot)
+    assert goes.chosen() == wanted
+    goes.film_order.setChecked(True)
+    planned(opened, qtbot)
+    assert tuple(i.shot.start for i in view.plan.items) == tuple(sorted(wanted))
+    goes.take(Asked(which="chosen", chosen=wanted, film_order=False))
+    assert goes.asked() == Asked(which="chosen", chosen=wanted)
+
+
+def test_a_scene_goes_and_is_given_in_the_film_drawer(
+    view: TurnoverView, opened: Window, qtbot: QtBot
+) -> None:
+    goes = view.goes
+    assert not goes.radio["scene"].isEnabled()
+    opened.session.go_to(50)
+    drawer = opened.seams.side.film
+    drawer.scene.setText("At the quay")
+    drawer.scene.editingFinished.emit()
+    assert opened.session.shot_here().words.scene == "At the quay"  # type: ignore[union-attr]
+    goes.show_shots()
+    goes.radio["scene"].setChecked(True)
+    planned(opened, qtbot)
+    assert goes.shots.count() == 1
+    assert view.outcome.go.text() == "Hand over 1 shot: 1 file"
+    assert goes.asked() == Asked(which="scene", scene="At the quay")
+    opened.session.undo()
+    planned(opened, qtbot)
+    assert not goes.radio["scene"].isEnabled()
+    assert "No shot goes" in said(view)
 
 
 def test_a_finding_leads_back_to_its_seam(view: TurnoverView, opened: Window, qtbot: QtBot) -> None:

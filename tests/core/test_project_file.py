@@ -51,7 +51,7 @@ def full_project() -> Project:
     project = add_zone(project, Zone(1, 5, None))
     project = add_marker(project, 3, 6, "bell", "at the quay")
     original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2))
-    words = replace(project.source.first, original=original)
+    words = replace(project.source.first, original=original, scene="Harbour")
     project = with_words(project, None, words)
     asked = Asked(which="chosen", chosen=(0, 100), lists=("edl", "csv"), sheets=("pdf",))
     made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
@@ -77,8 +77,8 @@ def test_an_older_format_is_read_and_kept_when_saved_anew(tmp_path: Path) -> Non
     project = open_project(path)
     for seam in document["sources"][0]["seams"]:  # format 1 knew no originals and no hand-overs
         if seam["opening"]:
-            del seam["opening"]["original"]
-    del document["sources"][0]["first"]["original"]
+            del seam["opening"]["original"], seam["opening"]["scene"]
+    del document["sources"][0]["first"]["original"], document["sources"][0]["first"]["scene"]
     del document["handovers"]
     document["version"] = 1
     old = json.dumps(document, indent=1)

@@ -35,11 +35,13 @@ from offcut.core.media.reader import FrameReader
 from offcut.core.model.handover import Asked
 from offcut.core.model.marking import add_marker
 from offcut.core.model.project import Certainty, Kind, Original, Project, Seam
+from offcut.core.model.shots import scenes_of, shots_of
 from offcut.core.model.verbs import (
     name_shot,
     note_shot,
     place_seam,
     project_with_media,
+    put_in_scene,
     set_shot_aside,
     take_found,
     with_words,
@@ -49,7 +51,7 @@ from offcut.core.turnover.copying import PacketMap, copying_of
 from offcut.core.turnover.forms import FORMS, adapter_forms
 from offcut.core.turnover.handing import copying_for, hand_over, with_handover
 from offcut.core.turnover.names import LONGEST, safe_name
-from offcut.core.turnover.plan import plan_of
+from offcut.core.turnover.plan import plan_of, running_order
 from offcut.core.turnover.sheet import pages_of
 
 COUNT = 120
@@ -284,6 +286,51 @@ def rich() -> Project:
     project = add_marker(project, 150, 160, "bell", "twice")
     shot_words = replace(project.source.first, original=Original("A 12", 5000, 0, "quay", False))
     return with_words(project, None, shot_words)
+
+
+def test_chosen_shots_go_in_their_running_order(tmp_path: Path) -> None:
+    project = rich()
+    asked = Asked(which="chosen", chosen=(2500, 0, 0, 77), lists=("edl", "otio"))
+    plan = plan_of(project, asked)
+    assert [(i.shot.start, i.name) for i in plan.items] == [
+        (2500, "Line 7-001"),
+        (0, "Line 7-002"),
+    ]
+    assert "another order than the film" in words_of(project, asked, tmp_path)
+    hand_over(plan, tmp_path, None)
+    edl = read_list(tmp_path / "Line 7.edl", Fraction(25))
+    assert [e.source_in - 1000 for e in edl.events] == [2500, 0]
+    assert [e.record_in for e in edl.events] == [90_000, 91_100]
+    second = otio.adapters.read_from_file(str(tmp_path / "Line 7.otio"))
+    assert [c.source_range.start_time.value - 1000 for c in second.find_clips()] == [2500, 0]
+    plan = plan_of(project, replace(asked, film_order=True))
+    assert [i.shot.start for i in plan.items] == [0, 2500]
+
+
+def test_a_running_order_is_shown_among_the_shots_that_stay_in_place() -> None:
+    shots = shots_of(rich().source)
+    assert [s.start for s in shots] == [0, 100, 1801, 2500, 3600]
+    assert [s.start for s in running_order(shots, (2500, 100, 9))] == [0, 2500, 1801, 100, 3600]
+
+
+def test_a_scene_goes_alone_and_lists_say_which_it_is(tmp_path: Path) -> None:
+    project = put_in_scene(put_in_scene(rich(), 100, " At  the\tquay "), 2600, "At the quay")
+    assert scenes_of(project.source) == ("At the quay",)
+    asked = Asked(
+        which="scene",
+        scene="At the quay",
+        pattern="{scene}-{number}",
+        lists=("edl", "otio", "csv", "json"),
+    )
+    plan = plan_of(project, asked)
+    assert [i.name for i in plan.items] == ["At the quay-001", "At the quay-002"]
+    assert not hand_over(plan, tmp_path, None).problems
+    for suffix in ("edl", "otio", "csv"):
+        read = read_list(tmp_path / f"Line 7.{suffix}", Fraction(25))
+        assert [e.scene for e in read.events] == ["At the quay"] * 2, suffix
+    document = json.loads((tmp_path / "Line 7.json").read_text())
+    assert document["shots"][0]["scene"] == "At the quay"
+    assert "No shot goes" in words_of(project, Asked(which="scene", scene="Elsewhere"), tmp_path)
 
 
 def test_every_form_is_written_and_its_reader_agrees(tmp_path: Path) -> None:

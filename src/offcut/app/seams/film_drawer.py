@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtWidgets import (
+    QCompleter,
     QFormLayout,
     QFrame,
     QHBoxLayout,
@@ -15,8 +16,8 @@ from PySide6.QtWidgets import (
 from offcut.app.seams.yield_curve import YieldCurve
 from offcut.app.session import Session
 from offcut.app.theme.parts import label
-from offcut.core.model.shots import counts_of
-from offcut.core.model.verbs import name_shot, note_shot, set_sensitivity
+from offcut.core.model.shots import counts_of, scenes_of
+from offcut.core.model.verbs import name_shot, note_shot, put_in_scene, set_sensitivity
 from offcut.core.timecode import length_words
 
 
@@ -46,6 +47,14 @@ class FilmDrawer(QWidget):
         self.note.setPlaceholderText("Note")
         self.note.setAccessibleName("Note about the shot")
         self.note.editingFinished.connect(self._note)
+        self.scene = QLineEdit()
+        self.scene.setPlaceholderText("Scene")
+        self.scene.setAccessibleName("Scene of the shot")
+        self.scene.editingFinished.connect(self._put_in_scene)
+        self._known = QStringListModel(self)
+        completer = QCompleter(self._known, self)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.scene.setCompleter(completer)
         self._facts = {key: label("", "mono") for key in ("In", "Out", "Opens by")}
         self._lay_out()
         session.changed.connect(self._show)
@@ -90,6 +99,7 @@ class FilmDrawer(QWidget):
         box.addLayout(head)
         box.addWidget(self.name)
         box.addWidget(self.note)
+        box.addWidget(self.scene)
         facts = QFormLayout()
         for words, fact in self._facts.items():
             fact.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -129,6 +139,7 @@ class FilmDrawer(QWidget):
         counts = counts_of(source, self._session.sliver_frames)
         self._shots.setText(_shots_words(counts.shots))
         self._say_steady(source.sensitivity)
+        self._known.setStringList(scenes_of(source))
         figures = (counts.judged, counts.to_judge, counts.slivers, counts.struck)
         for shown, figure in zip(self._counts.values(), figures, strict=True):
             shown.setText(str(figure))
@@ -137,7 +148,7 @@ class FilmDrawer(QWidget):
     def _show_shot(self) -> None:
         shot = self._session.shot_here()
         source = self._session.source
-        for field in (self.name, self.note):
+        for field in (self.name, self.note, self.scene):
             field.setEnabled(shot is not None)
         if shot is None or source is None:
             self._title.setText("Outside the range")
@@ -146,7 +157,11 @@ class FilmDrawer(QWidget):
         aside = ", set aside" if shot.words.set_aside else ""
         self._title.setText(f"Shot {shot.number}{aside}")
         self._length.setText(length_words(shot.length, source.media.rate))
-        for field, words in ((self.name, shot.words.name), (self.note, shot.words.note)):
+        for field, words in (
+            (self.name, shot.words.name),
+            (self.note, shot.words.note),
+            (self.scene, shot.words.scene),
+        ):
             if not field.hasFocus() and field.text() != words:
                 field.setText(words)
         opener = shot.opened_by
@@ -171,6 +186,16 @@ class FilmDrawer(QWidget):
         text, frame = self.note.text(), shot.start
         self._session.edit(
             lambda p: note_shot(p, frame, text), f"Note on shot {shot.number}", frame
+        )
+
+    def _put_in_scene(self) -> None:
+        shot = self._session.shot_here()
+        if shot is None or shot.words.scene == self.scene.text().strip():
+            return
+        text, frame = self.scene.text(), shot.start
+        where = f"into “{text.strip()}”" if text.strip() else "into no scene"
+        self._session.edit(
+            lambda p: put_in_scene(p, frame, text), f"Put shot {shot.number} {where}", frame
         )
 
 

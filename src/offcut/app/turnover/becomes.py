@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -155,13 +157,11 @@ class Becomes(QWidget):
         if not self._quiet:
             self.changed.emit()
 
-    def asked(self, which: str, chosen: tuple[int, ...], offcuts: bool) -> Asked:
-        """Return everything that is asked for."""
+    def asked(self, goes: Asked) -> Asked:
+        """Return everything that is asked for, of the shots that ``goes`` names."""
         sheets = tuple(n for n, t in (("pdf", self.pdf), ("png", self.png)) if t.isChecked())
-        return Asked(
-            which=which,
-            chosen=chosen,
-            offcuts=offcuts,
+        return replace(
+            goes,
             lists=tuple(c for c, tick in self.lists.items() if tick.isChecked()),
             movies=self.movies.currentData(),
             handles=self.handles.value(),

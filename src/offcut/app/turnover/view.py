@@ -24,6 +24,8 @@ from offcut.core.turnover.copying import Copying
 from offcut.core.turnover.handing import Report, copying_for, hand_over, with_handover
 from offcut.core.turnover.plan import Plan, plan_of
 
+_OF_ONE_FILM = ("which", "chosen", "scene", "film_order", "offcuts")
+
 
 class TurnoverView(QWidget):
     """Choosing on the left and in the middle, check and report on the right.
@@ -100,9 +102,7 @@ class TurnoverView(QWidget):
 
     def asked(self) -> Asked:
         """Return what is asked for now."""
-        which = self.goes.which
-        chosen = self.goes.chosen() if which == "chosen" else ()
-        return self.becomes.asked(which, chosen, self.goes.offcuts.isChecked())
+        return self.becomes.asked(self.goes.asked())
 
     def _check(self) -> None:
         """Plan and check off the interface thread; a later change takes its place."""
@@ -197,7 +197,7 @@ def _remembered(settings: QSettings) -> Asked:
             usual, value = getattr(plain, field.name), held.get(field.name)
             if isinstance(usual, tuple) and isinstance(value, list):
                 value = tuple(str(v) for v in value)
-            if type(value) is type(usual) and field.name not in ("which", "chosen", "offcuts"):
+            if type(value) is type(usual) and field.name not in _OF_ONE_FILM:
                 given[field.name] = value
         return Asked(**given)
     except (ValueError, AttributeError, OffcutError):

@@ -1,12 +1,16 @@
-"""What goes: all shots, those of the marked range, or chosen ones; and the last hand-over."""
+"""What goes: all shots, a marked range, a scene, or chosen ones in a running order."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QListWidget,
+    QComboBox,
     QListWidgetItem,
     QPushButton,
     QRadioButton,
@@ -16,12 +20,16 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session import Session
 from offcut.app.theme.parts import label
+from offcut.app.turnover.running import RunningOrder
 from offcut.core.model.handover import Asked, Handover
+from offcut.core.model.shots import Shot, scenes_of
 from offcut.core.timecode import length_words
+from offcut.core.turnover.plan import running_order, shots_going
 
 _WAYS = (
     ("all", "All shots"),
     ("marked", "Shots in the marked range"),
+    ("scene", "A scene"),
     ("chosen", "Chosen shots"),
 )
 _HELD = Qt.ItemDataRole.UserRole
@@ -40,7 +48,11 @@ class WhatGoes(QWidget):
         self._s = session
         self._quiet = False
         self._key: object = None
+        self._ticks: tuple[int, ...] = ()
         self.ways = QButtonGroup(self)
+        self.scene = QComboBox()
+        self.scene.setAccessibleName("Scene")
+        self.scene.currentIndexChanged.connect(self._turned)
         self.radio: dict[str, QRadioButton] = {}
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 14, 14, 12)
@@ -52,16 +64,25 @@ class WhatGoes(QWidget):
             choice.toggled.connect(self._turned)
             self.ways.addButton(choice)
             box.addWidget(choice)
+            if code == "scene":
+                box.addWidget(self.scene)
         self.offcuts = QCheckBox("Offcuts too")
         self.offcuts.toggled.connect(self._told)
         box.addWidget(self.offcuts)
-        self.shots = QListWidget()
+        self.film_order = QCheckBox("In the film’s own order")
+        self.film_order.toggled.connect(self._told)
+        self.shots = RunningOrder()
         self.shots.setAccessibleName("Shots")
+        self.shots.reordered.connect(self._told)
         self.shots.setUniformItemSizes(True)
         self.shots.itemChanged.connect(self._ticked)
         self.shots.itemActivated.connect(lambda item: session.go_to(item.data(_HELD)))
         self.shots.currentItemChanged.connect(self._go)
+        box.addWidget(self.film_order)
         box.addWidget(self.shots, 1)
+        self._how = label("Drag, or Alt+Up and Alt+Down, for another running order", "faint")
+        self._how.setWordWrap(True)
+        box.addWidget(self._how)
         self._last = label("", "faint")
         self._last.setWordWrap(True)
         self.same = QPushButton("The same again")
@@ -74,68 +95,107 @@ class WhatGoes(QWidget):
         if not self._quiet:
             self.changed.emit()
 
-    def _turned(self, on: bool) -> None:
-        if on:
-            self._key = None
+    def _turned(self, on: object) -> None:
+        if on is not False and not self._quiet:
             self.show_shots()
             self._told()
 
     @property
     def which(self) -> str:
-        """All, marked or chosen."""
+        """All, marked, scene or chosen."""
         chosen = self.ways.checkedButton()
         return str(chosen.property("way")) if chosen is not None else "all"
 
     def chosen(self) -> tuple[int, ...]:
-        """Return the first frames of the shots that are ticked."""
+        """Return the first frames of the shots that are ticked, in the running order."""
         items = (self.shots.item(row) for row in range(self.shots.count()))
         return tuple(i.data(_HELD) for i in items if i.checkState() == Qt.CheckState.Checked)
+
+    def asked(self) -> Asked:
+        """Return which shots go; everything else as usual."""
+        which = self.which
+        return Asked(
+            which=which,
+            chosen=self.chosen() if which == "chosen" else (),
+            scene=self.scene.currentText() if which == "scene" else "",
+            film_order=which == "chosen" and self.film_order.isChecked(),
+            offcuts=self.offcuts.isChecked(),
+        )
 
     def take(self, asked: Asked) -> None:
         """Show what was asked before."""
         self._quiet = True
+        self._show_scenes()
+        self.scene.setCurrentIndex(max(0, self.scene.findText(asked.scene)))
         self.radio.get(asked.which, self.radio["all"]).setChecked(True)
         self.offcuts.setChecked(asked.offcuts)
-        self._key = None
-        self.show_shots(set(asked.chosen))
+        self.film_order.setChecked(asked.film_order)
         self._quiet = False
+        self.show_shots(asked.chosen)
 
-    def show_shots(self, ticked: set[int] | None = None) -> None:
-        """Show the shots there are, ticked ones where they are chosen one by one."""
-        self._show_last()
+    def _show_scenes(self) -> None:
         source = self._s.source
-        marked = self._s.marked
-        self.radio["marked"].setEnabled(marked is not None)
+        scenes = list(scenes_of(source)) if source is not None else []
+        if scenes != [self.scene.itemText(n) for n in range(self.scene.count())]:
+            held, quiet = self.scene.currentText(), self._quiet
+            self._quiet = True
+            self.scene.clear()
+            self.scene.addItems(scenes)
+            self.scene.setCurrentIndex(max(0, self.scene.findText(held)))
+            self._quiet = quiet
+        self.radio["scene"].setEnabled(bool(scenes))
+
+    def show_shots(self, ticked: Sequence[int] | None = None) -> None:
+        """Show the shots there are; with tick boxes where they are chosen one by one.
+
+        ``ticked`` are the first frames of the chosen ones, in the running order.
+        """
+        self._show_last()
+        self._show_scenes()
+        source = self._s.source
+        which = self.which
+        choosing = which == "chosen"
+        self.radio["marked"].setEnabled(self._s.marked is not None)
+        self.scene.setVisible(which == "scene")
+        for only in (self.film_order, self._how):
+            only.setVisible(choosing)
         if source is None:
             self.shots.clear()
             return
-        choosing = self.which == "chosen"
-        key = (source, choosing, self.which, marked if self.which == "marked" else None)
-        if ticked is None and self._key is not None and self._key == key:
+        asked = self.asked()
+        key = (source, which, asked.scene, self._s.marked if which == "marked" else None)
+        if ticked is None and self._key == key:
             return
-        if ticked is None:
-            ticked = set(self.chosen()) if choosing and self._key else set()
+        if ticked is not None:
+            self._ticks = tuple(ticked)
+        elif choosing and isinstance(self._key, tuple) and self._key[1] == "chosen":
+            self._ticks = self.chosen()
         self._key = key
+        shots = self._s.shots
+        if choosing:
+            shots = running_order(shots, self._ticks)
+        else:
+            shots = shots_going(self._s.project, replace(asked, offcuts=True), self._s.marked)
+        self.shots.let_move(choosing)
         self.shots.blockSignals(True)
         self.shots.clear()
-        for shot in self._s.shots:
-            if (
-                self.which == "marked"
-                and marked is not None
-                and not (shot.start < marked[1] and shot.end > marked[0])
-            ):
-                continue
-            aside = ", offcut" if shot.words.set_aside else ""
-            length = length_words(shot.length, source.media.rate)
-            item = QListWidgetItem(f"{shot.number:3d}  {shot.title}  {length}{aside}")
-            item.setData(_HELD, shot.start)
-            item.setSizeHint(QSize(200, 24))
-            if choosing:
-                item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-                on = shot.start in ticked
-                item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
-            self.shots.addItem(item)
+        for shot in shots:
+            self.shots.addItem(self._item(shot, source.media.rate, choosing))
         self.shots.blockSignals(False)
+
+    def _item(self, shot: Shot, rate: Fraction, choosing: bool) -> QListWidgetItem:
+        aside = ", offcut" if shot.words.set_aside else ""
+        length = length_words(shot.length, rate)
+        item = QListWidgetItem(f"{shot.number:3d}  {shot.title}  {length}{aside}")
+        item.setData(_HELD, shot.start)
+        item.setSizeHint(QSize(200, 24))
+        flags = item.flags() & ~Qt.ItemFlag.ItemIsDropEnabled
+        if choosing:
+            flags |= Qt.ItemFlag.ItemIsUserCheckable
+            on = shot.start in self._ticks
+            item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+        item.setFlags(flags)
+        return item
 
     def _ticked(self, _item: QListWidgetItem) -> None:
         self._told()

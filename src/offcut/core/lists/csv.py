@@ -23,6 +23,7 @@ HEADS = (
     "note",
     "reel",
     "markers",
+    "scene",
 )
 
 
@@ -57,6 +58,7 @@ def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
             harmless(event.note),
             harmless(event.reel),
             harmless(marks),
+            harmless(event.scene),
         )
 
 

@@ -143,6 +143,7 @@ def _one_of_two(found: Seam, listed: Seam, at_found: bool) -> Seam:
         found.opening.note or listed.opening.note,
         found.opening.set_aside,
         listed.opening.original or found.opening.original,
+        found.opening.scene,
     )
     if found.judged:
         return replace(found, opening=opening)
@@ -181,6 +182,7 @@ def _words(own: Words, event: ListedEvent | None, offset: int) -> Words:
         own.note or event.note[:4000],
         own.set_aside,
         original if has and event.source_out > event.source_in else own.original,
+        own.scene or " ".join(event.scene.split())[:200],
     )
 
 

@@ -44,6 +44,8 @@ def edl_text(events: EventList) -> str:
         for marker in event.markers:
             at = events.words(event.record_in + marker.start - event.start)
             lines.append(f"* LOC: {at} YELLOW  {_plain(marker.name or marker.note)}".rstrip())
+        if event.scene:
+            lines.append(f"* SCENE: {_plain(event.scene)}")
         if event.note:
             lines.append(f"* COMMENT: {_plain(event.note)}")
     return "\r\n".join(lines) + "\r\n"

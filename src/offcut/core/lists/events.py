@@ -40,6 +40,7 @@ class Event:
     markers: tuple[Marker, ...] = ()
     head: int = 0
     tail: int = 0
+    scene: str = ""
 
     @property
     def length(self) -> int:
@@ -123,6 +124,7 @@ def events_of(
                 markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
                 head=min(handles, shot.start),
                 tail=min(handles, media.frames - shot.end),
+                scene=shot.words.scene,
             )
         )
         at += shot.length

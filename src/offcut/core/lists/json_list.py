@@ -20,6 +20,7 @@ def json_text(events: EventList) -> str:
                 "number": e.number,
                 "name": e.name,
                 "note": e.note,
+                "scene": e.scene,
                 "start": e.start,
                 "end": e.start + e.length,
                 "source_in": events.words(e.source_in),

@@ -39,6 +39,7 @@ class ListedEvent:
     mix_out: int = 0
     clip: str = ""
     note: str = ""
+    scene: str = ""
     speed: Fraction = Fraction(1)
     drop: bool = False
     black: bool = False

@@ -80,6 +80,7 @@ def _clip(otio: Any, events: EventList, event: Event, head: int, tail: int) -> A
         "joined_by": event.joined_by.value,
         "mixed": event.mixed,
         "reel": event.reel,
+        "scene": event.scene,
     }
     for marker in event.markers:
         inside = event.source_in + marker.start - event.start

@@ -205,6 +205,8 @@ class _Reader:
             clip = ""  # what is mixed from; the event's own comes as TO CLIP NAME
         elif upper.startswith(("COMMENT:", "NOTE:")):
             note = f"{note} {said.split(':', 1)[1].strip()}".strip()
+        elif upper.startswith("SCENE:"):
+            event = replace(event, scene=said.split(":", 1)[1].strip())
         elif upper.startswith("LOC:"):
             self._locator(line, text, said)
         self.events[-1] = replace(event, comments=comments, clip=clip, note=note)

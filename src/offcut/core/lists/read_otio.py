@@ -137,5 +137,6 @@ class _Reading:
             track=place,
             clip=clip.name or "",
             note=str(ours.get("note", "") or ""),
+            scene=str(ours.get("scene", "") or ""),
             speed=speed,
         )

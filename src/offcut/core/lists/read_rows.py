@@ -70,6 +70,7 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
                     mix_out=start + mixed if mixed else 0,
                     clip=cell("name").removeprefix("'"),
                     note=cell("note").removeprefix("'"),
+                    scene=cell("scene").removeprefix("'"),
                     drop=";" in cell("record in"),
                 )
             )

@@ -8,7 +8,7 @@ from pathlib import Path
 from offcut.core.lists.csv import HEADS, rows_of
 from offcut.core.lists.events import EventList, write_bytes
 
-_WIDE = {"name": 34, "note": 44, "reel": 18, "markers": 34}
+_WIDE = {"name": 34, "note": 44, "reel": 18, "markers": 34, "scene": 18}
 
 
 def spreadsheet_bytes(events: EventList) -> bytes:

@@ -159,4 +159,5 @@ def _filled(ours: Words, theirs: Words) -> Words:
         ours.note or theirs.note,
         ours.set_aside or theirs.set_aside,
         ours.original or theirs.original,
+        ours.scene or theirs.scene,
     )

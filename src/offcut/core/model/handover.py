@@ -11,17 +11,20 @@ PATTERN = "{project}-{number}"
 class Asked:
     """Everything a person chooses in Turnover.
 
-    Attributes: ``which`` shots go: all, marked, chosen (``chosen`` holds the first frames of
-    those); ``offcuts`` take along what was set aside; ``lists`` the formats by their codes;
+    Attributes: ``which`` shots go: all, marked, scene (``scene`` by name), chosen (``chosen`` holds
+    the first frames of those, in the running order; ``film_order`` writes them in the film's own
+    all the same); ``offcuts`` take along what was set aside; ``lists`` the formats by their codes;
     ``movies`` a way to write each shot as a movie, empty for none; ``handles`` frames before and
     after; ``stills`` which frame of each shot, empty for none, as ``still_format``; ``sheets``
-    contact sheets as pdf or png on ``paper``; ``pattern`` names of files, counted from ``first``
-    in steps of ``step`` with ``padding`` digits; ``record_start`` where the record side of lists
+    contact sheets as pdf or png on ``paper``; ``pattern`` names of files, counted from ``first`` in
+    steps of ``step`` with ``padding`` digits; ``record_start`` where the record side of lists
     begins; ``shortest`` frames under which a shot is pointed out.
     """
 
     which: str = "all"
     chosen: tuple[int, ...] = ()
+    scene: str = ""
+    film_order: bool = False
     offcuts: bool = False
     lists: tuple[str, ...] = ("edl",)
     movies: str = ""

@@ -195,6 +195,7 @@ def _joined(words: list[Words]) -> Words:
         note=" · ".join([*notes, *names[1:]]),
         set_aside=all(w.set_aside for w in words),
         original=next((w.original for w in words if w.original), None),
+        scene=next((w.scene for w in words if w.scene), ""),
     )
 
 

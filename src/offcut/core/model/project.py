@@ -89,9 +89,10 @@ class Words:
     note: str = ""
     set_aside: bool = False
     original: Original | None = None
+    scene: str = ""
 
     def __bool__(self) -> bool:
-        return bool(self.name or self.note or self.set_aside or self.original)
+        return bool(self.name or self.note or self.set_aside or self.original or self.scene)
 
 
 NO_WORDS = Words()

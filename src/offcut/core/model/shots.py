@@ -138,6 +138,11 @@ def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
     return shots[place]
 
 
+def scenes_of(source: Source) -> tuple[str, ...]:
+    """Return the scenes there are, in the order of their first shots."""
+    return tuple(dict.fromkeys(s.words.scene for s in shots_of(source) if s.words.scene))
+
+
 def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ...]:
     """Return the seams worth a look, most doubtful first, those already judged last.
 

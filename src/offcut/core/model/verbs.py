@@ -188,6 +188,11 @@ def note_shot(project: Project, frame: int, note: str) -> Project:
     return _reworded(project, frame, lambda w: replace(w, note=note.strip()[:4000]))
 
 
+def put_in_scene(project: Project, frame: int, scene: str) -> Project:
+    """Put the shot that holds ``frame`` into a scene, or into none."""
+    return _reworded(project, frame, lambda w: replace(w, scene=" ".join(scene.split())[:200]))
+
+
 def set_shot_aside(project: Project, frame: int, aside: bool = True) -> Project:
     """Make the shot that holds ``frame`` an offcut, or take it back."""
     return _reworded(project, frame, lambda w: replace(w, set_aside=aside))

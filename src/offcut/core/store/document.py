@@ -129,6 +129,7 @@ def words_out(words: Words) -> dict[str, Any]:
         "name": words.name,
         "note": words.note,
         "set_aside": words.set_aside,
+        "scene": words.scene,
         "original": {
             "reel": original.reel,
             "clip": original.clip,
@@ -366,6 +367,7 @@ def words_in(value: Any) -> Words:
         _str(value, "note"),
         bool(value["set_aside"]),
         None if original is None else _original_in(original),
+        _str(value, "scene") if "scene" in value else "",
     )
 
 

@@ -113,7 +113,7 @@ def _timecode(plan: Plan) -> list[Finding]:
     end = start + sum(i.shot.length for i in plan.items)
     if end > day:
         found.append(Finding(Weight.LOOK, "The record side passes 24 hours and begins again at 0"))
-    if media.start + plan.items[-1].shot.end > day:
+    if media.start + max(i.shot.end for i in plan.items) > day:
         found.append(
             Finding(Weight.LOOK, "The film’s own timecode passes 24 hours and begins again at 0")
         )
@@ -169,8 +169,13 @@ def _shots(plan: Plan) -> list[Finding]:
         words = f"{_many(len(short), 'shot')} under {length_words(limit, media.rate)}"
         shown = ", ".join(str(s.number) for s in short[:4]) + (", …" if len(short) > 4 else "")
         found.append(Finding(look, f"{words}: {shown}", short[0].start))
-    gaps = [b.shot.start for a, b in pairwise(plan.items) if a.shot.end != b.shot.start]
-    if gaps and plan.forms:
+    shots = [i.shot for i in plan.items]
+    in_order = all(a.start < b.start for a, b in pairwise(shots))
+    gaps = [b.start for a, b in pairwise(shots) if a.end != b.start]
+    if not in_order:
+        words = "The shots go in another order than the film’s: the record side follows it"
+        found.append(Finding(said, words))
+    elif gaps and plan.forms:
         words = f"{_many(len(gaps), 'gap')} where shots stay out: the record side closes up"
         found.append(Finding(said, words, gaps[0]))
     aside = sum(s.words.set_aside for s in shots_of(source))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -109,17 +110,32 @@ class Plan:
 def shots_going(
     project: Project, asked: Asked, marked: tuple[int, int] | None = None
 ) -> tuple[Shot, ...]:
-    """Return the shots that go, in the film's order.
+    """Return the shots that go: chosen ones in the running order, all others in the film's.
 
-    Of the marked range those that begin in it, or all when nothing is marked.
+    Of the marked range those that lie in it or reach into it, or all when nothing is marked.
     """
     shots = shots_of(project.source)
     if asked.which == "chosen":
-        wanted = set(asked.chosen)
-        shots = tuple(s for s in shots if s.start in wanted)
+        by_start = {s.start: s for s in shots}
+        shots = tuple(by_start[f] for f in dict.fromkeys(asked.chosen) if f in by_start)
+        if asked.film_order:
+            shots = tuple(sorted(shots, key=lambda s: s.start))
+    elif asked.which == "scene":
+        shots = tuple(s for s in shots if asked.scene and s.words.scene == asked.scene)
     elif asked.which == "marked" and marked is not None:
         shots = tuple(s for s in shots if s.start < marked[1] and s.end > marked[0])
     return tuple(s for s in shots if asked.offcuts or not s.words.set_aside)
+
+
+def running_order(shots: Sequence[Shot], chosen: Sequence[int]) -> tuple[Shot, ...]:
+    """Return all shots with those that are chosen by their first frames in the order they have.
+
+    A chosen shot takes the place of the next chosen one in the film's order; others stay.
+    """
+    by_start = {s.start: s for s in shots}
+    order = iter([by_start[f] for f in dict.fromkeys(chosen) if f in by_start])
+    wanted = set(chosen)
+    return tuple(next(order) if s.start in wanted else s for s in shots)
 
 
 def plan_of(project: Project, asked: Asked, marked: tuple[int, int] | None = None) -> Plan:

@@ -1,0 +1,42 @@
+"""The list of shots that can be put into another running order, by hand or by keys."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QDropEvent, QKeyEvent
+from PySide6.QtWidgets import QAbstractItemView, QListWidget
+
+
+class RunningOrder(QListWidget):
+    """``reordered`` tells that a row was moved, by dragging or by Alt with an arrow key."""
+
+    reordered = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setUniformItemSizes(True)
+        self.setDefaultDropAction(Qt.DropAction.MoveAction)
+        self._moving = False
+
+    def let_move(self, on: bool) -> None:
+        """Let rows be moved, or not."""
+        self._moving = on
+        mode = QAbstractItemView.DragDropMode
+        self.setDragDropMode(mode.InternalMove if on else mode.NoDragDrop)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        super().dropEvent(event)
+        self.reordered.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()), 0)
+        alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if not (self._moving and step and alt):
+            super().keyPressEvent(event)
+            return
+        row = self.currentRow()
+        to = row + step
+        if row >= 0 and 0 <= to < self.count():
+            self.insertItem(to, self.takeItem(row))
+            self.setCurrentRow(to)
+            self.reordered.emit()
