@@ -56,7 +56,7 @@ def hand_over_film(folder: Path) -> None:
     settle(window)
     sheet = window.findChildren(ListSheet)[-1]
     settle(window)
-    over(window, sheet, "by-list")
+    take(sheet, "by-list")
     sheet.cut.click()
     settle(window)
     for first, last, scene in ((1, 6, "The depot"), (7, 14, "Through the town"), (15, 21, "Quay")):
@@ -73,14 +73,15 @@ def hand_over_film(folder: Path) -> None:
     becomes.pattern.setText("{scene}-{number}-{name}")
     becomes.shortest.setValue(15)
     planned(window)
-    for item in session.project.source.seams:
+    for item in counted_seams(session.source):
         if item.certainty is Certainty.DOUBTFUL:
             session.edit(lambda p, i=item.id: keep_seams(p, [i]), "Keep")
     session.said.emit("")
     planned(window)
     take(window, "turnover-check")
     view.goes.radio["chosen"].setChecked(True)
-    view.goes.take(Asked(which="chosen", chosen=tuple(s.start for s in session.shots[:9])))
+    order = tuple(session.shots[n].start for n in (4, 0, 1, 8, 6, 7))
+    view.goes.take(Asked(which="chosen", chosen=order))
     view.goes.shots.setCurrentRow(6)
     planned(window)
     window.set_theme("night")
@@ -180,7 +181,7 @@ def main() -> None:
         window.findChildren(KeySheet)[-1].close()
         window.open_settings()
         settle(window)
-        over(window, window.findChildren(SettingsSheet)[-1], "settings")
+        take(window.findChildren(SettingsSheet)[-1], "settings")
         window.findChildren(SettingsSheet)[-1].close()
         session.history.mark_saved()
         window.close()

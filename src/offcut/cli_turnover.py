@@ -16,12 +16,13 @@ from offcut.core.model.shots import shots_of
 from offcut.core.store.films import opened_with_film, project_with_films
 from offcut.core.store.holding import HeldError, Hold
 from offcut.core.store.project_file import open_project, save_project, stamp_of
-from offcut.core.turnover.checks import Weight, checked, size_words
+from offcut.core.turnover.checks import Weight, checked
 from offcut.core.turnover.forms import FORMS, adapter_forms, form_of
 from offcut.core.turnover.handing import Report, copying_for, hand_over, with_handover
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
 from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS, Plan, plan_of
+from offcut.core.words import many, size_words
 
 
 def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -151,8 +152,8 @@ def run_turnover(call: argparse.Namespace) -> int:
         print(f"{report.folder / name}  {size_words(size)}")
     for problem in report.problems:
         print(f"offcut: {problem}", file=sys.stderr)
-    many = len(report.written)
-    print(f"{many} files, {size_words(report.size)}, in {report.seconds:.1f} s", file=sys.stderr)
+    files = many(len(report.written), "file")
+    print(f"{files}, {size_words(report.size)}, in {report.seconds:.1f} s", file=sys.stderr)
     _keep(path, report, plan)
     return 1 if report.problems else 0
 

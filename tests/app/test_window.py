@@ -59,9 +59,15 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     QTest.keyClick(w.seams.side.film.name, Qt.Key.Key_Return)
     assert [x.words.name for x in s.shots] == ["", "The bridge", "", ""]
 
-    edl = tmp_path / "film.edl"
-    w.write_list("EDL", edl)
-    assert w.status.told.text() == "4 events written to film.edl"
+    edl = tmp_path / f"{s.project.name}.edl"
+    press(w, Qt.Key.Key_Return, CTRL)
+    w.turnover.outcome.folder.setText(str(tmp_path))
+    w.turnover.becomes.changed.emit()
+    qtbot.waitUntil(w.turnover.outcome.go.isEnabled, timeout=10_000)
+    press(w, Qt.Key.Key_Return, CTRL)
+    qtbot.waitUntil(lambda: edl.exists() and not s.jobs.running, timeout=10_000)
+    assert w.status.told.text() == f"1 file written to {tmp_path}"
+    w.actions_by_id["view-seams"].trigger()
     clips = list(otio.adapters.read_from_file(str(edl), rate=25).find_clips())
     assert [c.source_range.start_time.to_frames() for c in clips] == [
         90000 + f for f in (0, 75, 102, 120)

@@ -46,13 +46,14 @@ from offcut.core.model.verbs import (
     take_found,
     with_words,
 )
-from offcut.core.turnover.checks import Weight, checked, size_words
+from offcut.core.turnover.checks import Weight, checked
 from offcut.core.turnover.copying import PacketMap, copying_of
 from offcut.core.turnover.forms import FORMS, adapter_forms
 from offcut.core.turnover.handing import copying_for, hand_over, with_handover
 from offcut.core.turnover.names import LONGEST, safe_name
 from offcut.core.turnover.plan import plan_of, running_order
 from offcut.core.turnover.sheet import pages_of
+from offcut.core.words import size_words
 
 COUNT = 120
 

@@ -12,7 +12,6 @@ if TYPE_CHECKING:
     from offcut.app.window import Window
 
 VIEWS = ("Intake", "Seams", "Board", "Rhythm", "Tally", "Turnover")
-LISTS = ("EDL", "OTIO", "CSV")
 
 
 def commands_of(window: Window) -> list[Command]:
@@ -27,16 +26,6 @@ def _file(w: Window) -> list[Command]:
         c("open-project", "Open a project…", ("Ctrl+Shift+O",), "File", w.ask_project, False),
         c("save", "Save", ("Ctrl+S",), "File", w.save),
         c("save-as", "Save as…", ("Ctrl+Shift+S",), "File", w.save_as),
-        *(
-            c(
-                f"write-{k.lower()}",
-                f"Write the shots as {article(k)} {k}…",
-                (),
-                "File",
-                partial(w.ask_list, k),
-            )
-            for k in LISTS
-        ),
         c("by-list", "Cut by a list…", ("Ctrl+L",), "File", w.ask_list_in),
         c("cuts-out", "Hand the cuts alone to a colleague…", (), "File", w.ask_cuts_out),
         c("cuts-merge", "Merge a colleague’s cuts…", (), "File", partial(w.ask_cuts_in, True)),
@@ -56,6 +45,7 @@ def _file(w: Window) -> list[Command]:
             True,
             lambda: s.film is None,
         ),
+        c("hand-over", "Hand over", ("Ctrl+Return",), "File", w.hand_over),
         c("quit", "Close Offcut", ("Ctrl+Q",), "File", w.close, False),
         c("undo", "Undo", ("Ctrl+Z",), "Edit", s.undo, True, lambda: bool(s.history.undoable)),
         c(
@@ -214,8 +204,3 @@ def _view(w: Window) -> list[Command]:
         c("finder", "Find a command", ("Ctrl+K",), "Help", w.open_finder, False),
         c("keys", "All keys, and change them", ("F1",), "Help", w.open_sheet, False),
     ]
-
-
-def article(word: str) -> str:
-    """Return the article a word takes."""
-    return "an" if word[0] in "EO" else "a"

@@ -27,6 +27,7 @@ from offcut.core.store.films import (
 from offcut.core.store.holding import HeldError, Hold
 from offcut.core.store.project_file import SUFFIX, open_project, save_project, stamp_of
 from offcut.core.store.recovery import LeftWork
+from offcut.core.words import many
 
 if TYPE_CHECKING:
     from offcut.app.session import Session
@@ -233,8 +234,8 @@ class Files(QObject):
                 {p: moved(s.project.sources[p].media, f) for p, f in search.found.items()},
             )
             self._take_films(project, there.film or s.film)
-            many = len(search.found)
-            s.said.emit(f"{'1 film' if many == 1 else f'{many} films'} found in {folder}")
+            count = len(search.found)
+            s.said.emit(f"{many(count, 'film')} found in {folder}")
         if there.other is not None and s.source is not None:
             self.missing.emit(there)
         elif not search.found:

@@ -15,6 +15,7 @@ from offcut.core.model.mending import take_one
 from offcut.core.model.project import Seam
 from offcut.core.model.verbs import take_found
 from offcut.core.store.signal_cache import find_seams
+from offcut.core.words import many
 
 if TYPE_CHECKING:
     from offcut.app.session import Session
@@ -167,5 +168,5 @@ class Search(QObject):
 
 
 def _pictures(found: Finding) -> str:
-    many = sum(end - start for start, end in found.damaged)
-    return "1 damaged picture" if many == 1 else f"{many} damaged pictures"
+    count = sum(end - start for start, end in found.damaged)
+    return many(count, "damaged picture")

@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QProgressBar, QToolButton, QWidget
 
-from offcut.app.commands import LISTS, VIEWS
+from offcut.app.commands import VIEWS
 from offcut.app.jobs import Job
 from offcut.app.session import Session
 from offcut.app.theme import WAX, theme
@@ -114,15 +114,6 @@ class TopBar(QWidget):
         self._job_stop.clicked.connect(self._actions["stop"].trigger)
         for part in (self._job_words, self._job_bar, self._job_stop):
             row.addWidget(part)
-        self._write = QToolButton()
-        self._write.setText("Write a list")
-        self._write.setToolTip("Write the shots as an EDL, OTIO or CSV")
-        self._write.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self)
-        for kind in LISTS:
-            menu.addAction(self._actions[f"write-{kind.lower()}"])
-        self._write.setMenu(menu)
-        row.addWidget(self._write)
         finder = QToolButton()
         finder.setText("Find a command")
         finder.setToolTip(self._actions["finder"].toolTip())
@@ -146,6 +137,8 @@ class TopBar(QWidget):
         menu.addAction(a["by-list"])
         menu.addActions([a["cuts-out"], a["cuts-merge"], a["cuts-replace"]])
         menu.addSeparator()
+        menu.addAction(a["view-turnover"])
+        menu.addSeparator()
         menu.addActions([a["undo"], a["redo"]])
         menu.addSeparator()
         menu.addActions([a["theme"], a["keys"], a["settings"]])
@@ -160,7 +153,6 @@ class TopBar(QWidget):
         name = s.project.name if s.source else "Offcut"
         self._project.setText(f"{name}  ▾")
         self._edited.setText("" if s.history.saved or s.source is None else "edited")
-        self._write.setEnabled(s.source is not None)
 
     def _show_jobs(self) -> None:
         jobs = self._session.jobs.running

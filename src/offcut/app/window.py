@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.actions import Actions, Command
 from offcut.app.by_list.list_sheet import ListSheet
-from offcut.app.commands import VIEWS, article, commands_of
+from offcut.app.commands import VIEWS, commands_of
 from offcut.app.files import LISTS as LISTS_IN
 from offcut.app.finder import Finder
 from offcut.app.keys import KeySheet
@@ -46,12 +46,7 @@ from offcut.app.theme.parts import label, pane
 from offcut.app.top_bar import TopBar
 from offcut.app.troubles import Troubles
 from offcut.app.turnover.view import TurnoverView
-from offcut.core.errors import OffcutError
-from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl import write_edl
-from offcut.core.lists.events import events_of
 from offcut.core.lists.listed import ReadList
-from offcut.core.lists.otio import write_otio
 from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
 
@@ -60,11 +55,6 @@ _ROOMS = {
     "Board": "Name shots, sort them into scenes, set some aside.",
     "Rhythm": "See how long shots are held and how the cutting speeds up or slows down.",
     "Tally": "Hold the seams against a list, another version or the camera originals.",
-}
-_WRITERS = {
-    "EDL": (".edl", write_edl),
-    "OTIO": (".otio", write_otio),
-    "CSV": (".csv", write_csv),
 }
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
 
@@ -282,29 +272,17 @@ class Window(QMainWindow):
         if path:
             self.session.files.take_cuts(path, merge=merge)
 
-    def ask_list(self, kind: str) -> None:
-        """Ask where to write a list and write it."""
-        suffix, _ = _WRITERS[kind]
-        start = Path(self._folder()) / f"{self.session.project.name}{suffix}"
-        path, _ = QFileDialog.getSaveFileName(self, f"Write {article(kind)} {kind}", str(start))
-        if path:
-            self.write_list(kind, path)
-
-    def write_list(self, kind: str, path: str | Path) -> None:
-        """Write the shots as a list and say how many went where."""
-        suffix, write = _WRITERS[kind]
-        file = Path(path)
-        if not file.suffix:
-            file = file.with_suffix(suffix)
-        try:
-            events = events_of(self.session.project)
-            write(events, file)
-        except OffcutError as error:
-            self.session.failed.emit(str(error))
-            return
-        self.session.said.emit(f"{len(events.events)} events written to {file.name}")
-
     # doing
+
+    def hand_over(self) -> None:
+        """Show Turnover, or hand over what it plans where it is shown and nothing stops it."""
+        outcome = self.turnover.outcome
+        if not self.turnover.isVisible():
+            self.actions_by_id["view-turnover"].trigger()
+        elif outcome.go.isVisible() and outcome.go.isEnabled():
+            outcome.go.click()
+        elif outcome.go.isVisible() and outcome.findings.count():
+            self.session.failed.emit(outcome.findings.item(0).text())
 
     def stop_work(self) -> None:
         """Stop what is under way, or else leave the text field."""

@@ -23,6 +23,7 @@ from offcut.core.lists.fitting import Verdict
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Certainty, Origin, Seam
+from offcut.core.words import many
 
 THUMB, ROW_HIGH = (76, 44), 58
 _Index = QModelIndex | QPersistentModelIndex
@@ -36,8 +37,8 @@ def verdict_words(verdict: Verdict, frames: int) -> tuple[str, bool]:
         return "the film has no seam there", True
     if verdict.off == 0:
         return "agrees", False
-    many = "1 frame" if abs(verdict.off) == 1 else f"{abs(verdict.off)} frames"
-    return f"{many} {'later' if verdict.off > 0 else 'earlier'} than the film’s seam", True
+    off = many(abs(verdict.off), "frame")
+    return f"{off} {'later' if verdict.off > 0 else 'earlier'} than the film’s seam", True
 
 
 class JoinModel(QAbstractListModel):

@@ -19,6 +19,7 @@ from offcut.app.theme.parts import label
 from offcut.core.model.shots import counts_of, scenes_of
 from offcut.core.model.verbs import name_shot, note_shot, put_in_scene, set_sensitivity
 from offcut.core.timecode import length_words
+from offcut.core.words import many
 
 
 class FilmDrawer(QWidget):
@@ -117,7 +118,7 @@ class FilmDrawer(QWidget):
             self._session.edit(lambda p: set_sensitivity(p, level), words)
         else:
             self._level.setText(str(level))
-            self._shots.setText(_shots_words(shots))
+            self._shots.setText(many(shots, "shot"))
             self._say_steady(level)
 
     def _say_steady(self, level: int) -> None:
@@ -137,7 +138,7 @@ class FilmDrawer(QWidget):
             return
         self._level.setText(str(source.sensitivity))
         counts = counts_of(source, self._session.sliver_frames)
-        self._shots.setText(_shots_words(counts.shots))
+        self._shots.setText(many(counts.shots, "shot"))
         self._say_steady(source.sensitivity)
         self._known.setStringList(scenes_of(source))
         figures = (counts.judged, counts.to_judge, counts.slivers, counts.struck)
@@ -197,7 +198,3 @@ class FilmDrawer(QWidget):
         self._session.edit(
             lambda p: put_in_scene(p, frame, text), f"Put shot {shot.number} {where}", frame
         )
-
-
-def _shots_words(shots: int) -> str:
-    return "1 shot" if shots == 1 else f"{shots:,} shots".replace(",", " ")

@@ -24,6 +24,7 @@ from offcut.core.model.verbs import (
     set_shot_aside,
     strike_seams,
 )
+from offcut.core.words import many
 
 
 class Hands:
@@ -111,7 +112,7 @@ class Hands:
     ) -> None:
         """Keep, strike or re-open several seams as one edit."""
         ids = [s.id for s in seams]
-        words = f"{word} {_many(len(ids), 'seam')}"
+        words = f"{word} {many(len(ids), 'seam')}"
         if not ids or not self._s.edit(lambda p: verb(p, ids), words, seams[0].frame):
             self._s.said.emit("Nothing to change")
 
@@ -193,7 +194,7 @@ class Hands:
         """Make the seams another kind."""
         seams = self._targets()
         ids = [s.id for s in seams]
-        what = "the seam" if len(ids) == 1 else _many(len(ids), "seam")
+        what = "the seam" if len(ids) == 1 else many(len(ids), "seam")
         words = f"Make {what} a {kind.value}"
         if ids and self._s.edit(lambda p: set_kind(p, ids, kind), words, seams[0].frame):
             self._s.selection_changed.emit()
@@ -239,7 +240,3 @@ class Hands:
     def step(self, frames: int) -> None:
         """Step the playhead."""
         self._s.go_to(self._s.playhead + frames)
-
-
-def _many(count: int, thing: str) -> str:
-    return f"{count} {thing}" if count == 1 else f"{count} {thing}s"

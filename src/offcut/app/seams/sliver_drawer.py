@@ -23,6 +23,7 @@ from offcut.core.media.reader import FrameReader
 from offcut.core.model.mending import fold_shots, set_shots_aside, slivers_of, suggested_limit
 from offcut.core.model.shots import Shot
 from offcut.core.timecode import length_words
+from offcut.core.words import many
 
 _SHOT = Qt.ItemDataRole.UserRole
 
@@ -145,7 +146,7 @@ class SliverDrawer(QWidget):
 
     def _words(self, shot: Shot) -> str:
         like = self.likeness.get((shot.start, shot.end))
-        frames = "1 frame" if shot.length == 1 else f"{shot.length} frames"
+        frames = many(shot.length, "frame")
         words = f"{self._session.words_of(shot.start)}   {frames}"
         return f"{words}\n{like.words if like else 'looking at it'}"
 
@@ -193,18 +194,18 @@ class SliverDrawer(QWidget):
 
     def _tell_buttons(self) -> None:
         count, chosen = len(self._slivers), len(self.list.selectedItems())
-        many = "all" if not chosen else "it" if chosen == 1 else f"these {chosen}"
+        these = "all" if not chosen else "it" if chosen == 1 else f"these {chosen}"
         self.nearer.setText(
-            f"Fold {many} into what it looks like"
+            f"Fold {these} into what it looks like"
             if chosen == 1
-            else f"Fold {many} into what they look like"
+            else f"Fold {these} into what they look like"
         )
         for button in (self.nearer, self.before, self.after, self.aside):
             button.setEnabled(count > 0)
         self._told.setText(
             "No shot is that short"
             if not count
-            else f"{count} slivers, {many} are meant below"
+            else f"{count} slivers, {these} are meant below"
             if chosen != 1
             else f"{count} slivers, the chosen one is meant below"
         )
@@ -214,7 +215,7 @@ class SliverDrawer(QWidget):
         shots = self._chosen()
         known = {s.start: self.likeness.get((s.start, s.end)) for s in shots}
         ways = {f: way or (like.side if like else -1) for f, like in known.items()}
-        what = "1 sliver" if len(ways) == 1 else f"{len(ways)} slivers"
+        what = many(len(ways), "sliver")
         where = {-1: "into the shot before", 1: "into the shot after"}.get(
             way, "into what looks like it"
         )
@@ -225,7 +226,7 @@ class SliverDrawer(QWidget):
     def set_aside(self) -> None:
         """Make the chosen slivers offcuts."""
         frames = [s.start for s in self._chosen()]
-        what = "1 sliver" if len(frames) == 1 else f"{len(frames)} slivers"
+        what = many(len(frames), "sliver")
         if frames:
             self._session.edit(
                 lambda p: set_shots_aside(p, frames), f"Set {what} aside", min(frames)

@@ -147,11 +147,12 @@ QTableWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radiu
 #warning {{ color: {t.warn}; font-size: {SMALL}px; }}
 #monofield {{ font-family: "{MONO}"; }}
 QCheckBox, QRadioButton {{ spacing: 7px; padding: 2px 0; }}
-QCheckBox::indicator, QRadioButton::indicator {{ width: 13px; height: 13px;
+QCheckBox::indicator, QRadioButton::indicator, QListView::indicator {{ width: 13px; height: 13px;
   border: 1px solid {t.faint}; background: {t.raised}; }}
-QCheckBox::indicator {{ border-radius: 3px; }}
+QCheckBox::indicator, QListView::indicator {{ border-radius: 3px; }}
 QRadioButton::indicator {{ border-radius: 7px; }}
-QCheckBox::indicator:checked, QRadioButton::indicator:checked {{ background: {WAX.name()};
+QCheckBox::indicator:checked, QRadioButton::indicator:checked,
+QListView::indicator:checked {{ background: {WAX.name()};
   border: 3px solid {t.ink}; width: 9px; height: 9px; }}
 QCheckBox:focus, QRadioButton:focus {{ border-bottom: 2px solid {WAX.name()}; }}
 QCheckBox:disabled, QRadioButton:disabled {{ color: {t.faint}; }}
@@ -187,6 +188,7 @@ QLineEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}
 QSpinBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   padding: 3px 4px; font-family: "{MONO}"; selection-background-color: {t.ink};
   selection-color: {t.on_ink}; }}
+QSpinBox QLineEdit {{ background: transparent; border: 0; padding: 0 3px; }}
 QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: 0; }}
 QSpinBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
 QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;

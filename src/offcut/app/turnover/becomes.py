@@ -51,7 +51,7 @@ class Becomes(QWidget):
         self.record.setObjectName("monofield")
         self.record.setFixedWidth(104)
         self.record.setAccessibleName("Record side begins at")
-        self.record.editingFinished.connect(self._told)
+        self.record.textChanged.connect(self._told)
         self.movies = _choice(
             [("", "no movies")] + [(w.code, f"{w.words}, {w.about}") for w in WAYS.values()]
         )

@@ -20,9 +20,10 @@ from PySide6.QtWidgets import (
 
 from offcut.app.theme import SMALL, font, theme
 from offcut.app.theme.parts import label
-from offcut.core.turnover.checks import Finding, Weight, size_words
+from offcut.core.turnover.checks import Finding, Weight
 from offcut.core.turnover.handing import Report
 from offcut.core.turnover.plan import Plan
+from offcut.core.words import many, size_words
 
 _HELD = Qt.ItemDataRole.UserRole
 _SIGNS = {Weight.STOP: "✕", Weight.LOOK: "!", Weight.SAID: "·"}
@@ -74,7 +75,7 @@ class Outcome(QWidget):
         self.folder = QLineEdit()
         self.folder.setPlaceholderText("Folder")
         self.folder.setAccessibleName("Folder to write to")
-        self.folder.editingFinished.connect(self.changed)
+        self.folder.textChanged.connect(self.changed)
         choose = QPushButton("Choose…")
         choose.clicked.connect(self.ask_folder)
         row.addWidget(self.folder, 1)
@@ -90,6 +91,7 @@ class Outcome(QWidget):
         self.go.clicked.connect(self.wanted)
         box.addWidget(self.go)
         self._can = self._needs_word = False
+        self.go.setEnabled(False)
         return page
 
     def _report_page(self) -> QWidget:
@@ -142,8 +144,8 @@ class Outcome(QWidget):
         if not findings:
             self.findings.addItem("Nothing to say: it is all in order")
         _fill(self.files, [(o.name, o.what, size_words(o.size)) for o in plan.outputs])
-        many = len(plan.outputs)
-        self._sum.setText(f"{many} files, about {size_words(plan.size)}" if many else "")
+        files = len(plan.outputs)
+        self._sum.setText(f"{many(files, 'file')}, about {size_words(plan.size)}" if files else "")
         exists = any(f.code == "exists" for f in findings)
         self.over.setVisible(exists)
         if not exists:
@@ -152,12 +154,13 @@ class Outcome(QWidget):
         self._needs_word = exists
         shots = len(plan.items)
         self.go.setText(
-            f"Hand over {'1 shot' if shots == 1 else f'{shots} shots'}: "
-            f"{'1 file' if many == 1 else f'{many} files'}"
-            if many
-            else "Hand over"
+            f"Hand over {many(shots, 'shot')}: {many(files, 'file')}" if files else "Hand over"
         )
         self._show_button()
+
+    def wait(self) -> None:
+        """Let nothing be handed over until the next plan is shown."""
+        self.go.setEnabled(False)
 
     def _show_button(self) -> None:
         self.go.setEnabled(self._can and (not self._needs_word or self.over.isChecked()))
@@ -172,8 +175,7 @@ class Outcome(QWidget):
     def show_report(self, report: Report) -> None:
         """Say what was written, where, and how long it took."""
         self.report = report
-        many = len(report.written)
-        files = "1 file" if many == 1 else f"{many} files"
+        files = many(len(report.written), "file")
         self.done.setText(f"{files} {'so far: stopped' if report.stopped else 'written'}")
         self.about.setText(
             f"{size_words(report.size)} in {report.seconds:.1f} s, to {report.folder}"

@@ -2,9 +2,37 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QAbstractItemView, QListWidget
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtGui import QDropEvent, QKeyEvent, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QListWidget,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+)
+
+from offcut.app.theme import SMALL, font, theme
+
+Index = QModelIndex | QPersistentModelIndex
+LENGTH = Qt.ItemDataRole.UserRole + 1
+
+
+class _Row(QStyledItemDelegate):
+    """A shot's number and name, and its length at the right."""
+
+    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
+        super().initStyleOption(option, index)
+        option.text = option.fontMetrics.elidedText(
+            option.text, Qt.TextElideMode.ElideRight, option.rect.width() - 96
+        )
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        super().paint(painter, option, index)
+        painter.setFont(font(SMALL, mono=True))
+        painter.setPen(theme().colour("faint"))
+        where = option.rect.adjusted(0, 0, -8, 0)
+        side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(where, side, str(index.data(LENGTH) or ""))
 
 
 class RunningOrder(QListWidget):
@@ -16,6 +44,7 @@ class RunningOrder(QListWidget):
         super().__init__()
         self.setUniformItemSizes(True)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
+        self.setItemDelegate(_Row(self))
         self._moving = False
 
     def let_move(self, on: bool) -> None:

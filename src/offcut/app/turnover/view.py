@@ -23,6 +23,7 @@ from offcut.core.turnover.checks import Finding, checked
 from offcut.core.turnover.copying import Copying
 from offcut.core.turnover.handing import Report, copying_for, hand_over, with_handover
 from offcut.core.turnover.plan import Plan, plan_of
+from offcut.core.words import many
 
 _OF_ONE_FILM = ("which", "chosen", "scene", "film_order", "offcuts")
 
@@ -91,6 +92,7 @@ class TurnoverView(QWidget):
             self._changed()
 
     def _changed(self) -> None:
+        self.outcome.wait()  # what stands there is of before
         if self.isVisible():
             self._soon.start()
 
@@ -179,12 +181,11 @@ class TurnoverView(QWidget):
         self.outcome.over.setChecked(False)
         self.outcome.show_report(report)
         s.refresh()
-        many = len(report.written)
         if report.problems:
             s.failed.emit(report.problems[0])
         else:
             stopped = "Stopped: " if report.stopped else ""
-            s.said.emit(f"{stopped}{many} files written to {report.folder}")
+            s.said.emit(f"{stopped}{many(len(report.written), 'file')} written to {report.folder}")
 
 
 def _remembered(settings: QSettings) -> Asked:

@@ -20,11 +20,12 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session import Session
 from offcut.app.theme.parts import label
-from offcut.app.turnover.running import RunningOrder
+from offcut.app.turnover.running import LENGTH, RunningOrder
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.shots import Shot, scenes_of
 from offcut.core.timecode import length_words
 from offcut.core.turnover.plan import running_order, shots_going
+from offcut.core.words import many
 
 _WAYS = (
     ("all", "All shots"),
@@ -184,9 +185,9 @@ class WhatGoes(QWidget):
         self.shots.blockSignals(False)
 
     def _item(self, shot: Shot, rate: Fraction, choosing: bool) -> QListWidgetItem:
-        aside = ", offcut" if shot.words.set_aside else ""
-        length = length_words(shot.length, rate)
-        item = QListWidgetItem(f"{shot.number:3d}  {shot.title}  {length}{aside}")
+        aside = "offcut: " if shot.words.set_aside else ""
+        item = QListWidgetItem(f"{shot.number:3d}  {aside}{shot.title}")
+        item.setData(LENGTH, length_words(shot.length, rate))
         item.setData(_HELD, shot.start)
         item.setSizeHint(QSize(200, 24))
         flags = item.flags() & ~Qt.ItemFlag.ItemIsDropEnabled
@@ -214,8 +215,9 @@ class WhatGoes(QWidget):
         self._last.setVisible(last is not None)
         if last is not None:
             when = last.when[:16].replace("T", " ")
-            many = len(last.files)
-            self._last.setText(f"Last: {many} files to {last.folder}, {when} UTC")
+            self._last.setText(
+                f"Last: {many(len(last.files), 'file')} to {last.folder}, {when} UTC"
+            )
 
     def _again(self) -> None:
         last = self._handover()

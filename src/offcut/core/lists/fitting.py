@@ -12,6 +12,7 @@ from offcut.core.lists.listed import ListedEvent, ReadList
 from offcut.core.model.project import Kind, Media, Origin, Seam, Source
 from offcut.core.model.shots import counted_seams
 from offcut.core.timecode import base_of, frames_per_day, timecode_from_frame
+from offcut.core.words import many
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,8 +159,7 @@ def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tup
         return timecode_from_frame(frame, media.rate, media.drop)
 
     if listed.troubles:
-        many = len(listed.troubles)
-        said.append(f"{_many(many, 'line')} could not be used: {listed.troubles[0]}")
+        said.append(f"{many(len(listed.troubles), 'line')} could not be used: {listed.troubles[0]}")
     base = base_of(media.rate)
     if listed.highest >= base:
         said.append(
@@ -179,25 +179,25 @@ def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tup
     past = [j for j in joins.joins if j.frame - offset >= media.frames]
     if past:
         said.append(
-            f"{_many(len(past), 'join')} past the film’s end, the first at {words(past[0].frame)}"
+            f"{many(len(past), 'join')} past the film’s end, the first at {words(past[0].frame)}"
         )
     early = [j for j in joins.joins if j.frame - offset <= 0]
     if early:
         said.append(
-            f"{_many(len(early), 'join')} before the film’s start, "
+            f"{many(len(early), 'join')} before the film’s start, "
             f"the first at {words(early[0].frame)}"
         )
     over, gaps = _laps(listed)
     if over:
         said.append(
-            f"{_many(len(over), 'event')} over the one before on the record side, the first "
+            f"{many(len(over), 'event')} over the one before on the record side, the first "
             f"{_event_words(over[0])}"
         )
     if gaps:
-        said.append(f"{_many(len(gaps), 'gap')}, the first before {_event_words(gaps[0])}")
+        said.append(f"{many(len(gaps), 'gap')}, the first before {_event_words(gaps[0])}")
     keys = sum(e.over for e in listed.events)
     if keys:
-        said.append(f"{_many(keys, 'key')} laid over the picture: no join of its own")
+        said.append(f"{many(keys, 'key')} laid over the picture: no join of its own")
     return tuple(said)
 
 
@@ -219,7 +219,3 @@ def _laps(listed: ReadList) -> tuple[list[ListedEvent], list[ListedEvent]]:
 
 def _event_words(event: ListedEvent) -> str:
     return f"event {event.number}" + (f" (line {event.line})" if event.line else "")
-
-
-def _many(count: int, word: str) -> str:
-    return f"1 {word}" if count == 1 else f"{count} {word}s"

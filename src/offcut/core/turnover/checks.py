@@ -17,6 +17,7 @@ from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
 from offcut.core.turnover.copying import Copying
 from offcut.core.turnover.plan import Plan
+from offcut.core.words import many, size_words
 
 
 class Weight(StrEnum):
@@ -80,7 +81,7 @@ def checked(
     if any(f.originals for f in plan.forms):
         bare = sum(i.shot.words.original is None for i in plan.items)
         if bare:
-            what = f"{_many(bare, 'shot')} without an original"
+            what = f"{many(bare, 'shot')} without an original"
             found.append(Finding(look, f"{what}: the list points at this film there"))
     if copying is not None and plan.way is not None and not plan.way.codec:
         found += _copying(plan, copying)
@@ -138,11 +139,11 @@ def _place(plan: Plan, folder: Path | None) -> list[Finding]:
     exist = [o.name for o in plan.outputs if (folder / o.name).exists()]
     if exist:
         names = ", ".join(exist[:2]) + (", …" if len(exist) > 2 else "")
-        words = f"{_many(len(exist), 'file')} there already: {names}"
+        words = f"{many(len(exist), 'file')} there already: {names}"
         found.append(Finding(Weight.LOOK, words, code="exists"))
     doubles = len(plan.outputs) - len({o.name.casefold() for o in plan.outputs})
     if doubles:
-        words = f"{_many(doubles, 'file')} would have the name of another: change the pattern"
+        words = f"{many(doubles, 'file')} would have the name of another: change the pattern"
         found.append(Finding(Weight.STOP, words))
     return found
 
@@ -166,7 +167,7 @@ def _shots(plan: Plan) -> list[Finding]:
     limit = plan.asked.shortest
     short = [i.shot for i in plan.items if i.shot.length < limit]
     if short:
-        words = f"{_many(len(short), 'shot')} under {length_words(limit, media.rate)}"
+        words = f"{many(len(short), 'shot')} under {length_words(limit, media.rate)}"
         shown = ", ".join(str(s.number) for s in short[:4]) + (", …" if len(short) > 4 else "")
         found.append(Finding(look, f"{words}: {shown}", short[0].start))
     shots = [i.shot for i in plan.items]
@@ -176,12 +177,12 @@ def _shots(plan: Plan) -> list[Finding]:
         words = "The shots go in another order than the film’s: the record side follows it"
         found.append(Finding(said, words))
     elif gaps and plan.forms:
-        words = f"{_many(len(gaps), 'gap')} where shots stay out: the record side closes up"
+        words = f"{many(len(gaps), 'gap')} where shots stay out: the record side closes up"
         found.append(Finding(said, words, gaps[0]))
     aside = sum(s.words.set_aside for s in shots_of(source))
     if aside and not plan.asked.offcuts:
         stay = "stays" if aside == 1 else "stay"
-        found.append(Finding(said, f"{_many(aside, 'offcut')} {stay} out"))
+        found.append(Finding(said, f"{many(aside, 'offcut')} {stay} out"))
     if not source.searched:
         found.append(Finding(look, "The search for seams was not finished"))
     return found
@@ -189,31 +190,17 @@ def _shots(plan: Plan) -> list[Finding]:
 
 def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Finding]:
     exact = sum(c.exact for c in copying)
-    many = len(copying)
-    if exact == many:
-        return [Finding(Weight.SAID, f"All {many} shots can be copied to the frame")]
+    if exact == len(copying):
+        return [Finding(Weight.SAID, f"All {exact} shots can be copied to the frame")]
     early = max((c.early for c in copying), default=0)
     late = max((c.late for c in copying), default=0)
     ways = []
     if early:
-        ways.append(f"begin up to {_many(early, 'frame')} early")
+        ways.append(f"begin up to {many(early, 'frame')} early")
     if late:
-        ways.append(f"end up to {_many(late, 'frame')} late")
-    words = f"{exact} of {many} shots can be copied to the frame; others {' and '.join(ways)}"
+        ways.append(f"end up to {many(late, 'frame')} late")
+    words = (
+        f"{exact} of {len(copying)} shots can be copied to the frame; others {' and '.join(ways)}"
+    )
     first = next(i for i, c in zip(plan.items, copying, strict=True) if not c.exact)
     return [Finding(Weight.LOOK, words, first.shot.start)]
-
-
-def size_words(size: int) -> str:
-    """Return a number of bytes as people say it."""
-    value = float(size)
-    units = ["bytes", "kB", "MB", "GB"]
-    while value >= 1000 and len(units) > 1:
-        value /= 1000
-        units.pop(0)
-    digits = 0 if value >= 10 or units[0] == "bytes" else 1
-    return f"{value:.{digits}f} {units[0]}"
-
-
-def _many(count: int, word: str) -> str:
-    return f"1 {word}" if count == 1 else f"{count} {word}s"

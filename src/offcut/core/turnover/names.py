@@ -79,7 +79,7 @@ def shot_names(
             "frame": str(shot.start),
             "kind": shot.opened_by.kind.value if shot.opened_by else "start",
         }
-        raw = re.sub(r"\{(\w+)\}", lambda m, v=values: v[m[1]], asked.pattern)  # type: ignore[misc]
+        raw = _filled(asked.pattern, values)
         name, why = safe_name(raw)
         if why:
             mended.add(why)
@@ -96,6 +96,12 @@ def shot_names(
                 break
         names.append(name)
     return names, sorted(mended)
+
+
+def _filled(pattern: str, values: Mapping[str, str]) -> str:
+    """Return the pattern with its fields filled in; an empty one takes its joint with it."""
+    raw = re.sub(r"\{(\w+)\}", lambda m: values[m[1]] or "\0", pattern)
+    return re.sub(r"[-_., ]*\0", "", re.sub(r"^(\0[-_., ]*)+", "", raw))
 
 
 def safe_name(raw: str) -> tuple[str, str]:
