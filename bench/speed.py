@@ -35,6 +35,7 @@ def full_hd(path: Path, frames: int = 750) -> Path:
     if path.exists():
         return path
     rng, shelf = np.random.default_rng(5), Shelf("bench")
+    path.parent.mkdir(parents=True, exist_ok=True)
     with av.open(str(path), "w") as out:
         stream = out.add_stream(
             "libx264", rate=25, options={"crf": "21", "preset": "veryfast", "bf": "3"}

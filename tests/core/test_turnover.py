@@ -304,6 +304,10 @@ def test_chosen_shots_go_in_their_running_order(tmp_path: Path) -> None:
     assert [e.record_in for e in edl.events] == [90_000, 91_100]
     second = otio.adapters.read_from_file(str(tmp_path / "Line 7.otio"))
     assert [c.source_range.start_time.value - 1000 for c in second.find_clips()] == [2500, 0]
+    # chapters and captions lie in the film, in whatever order the shots go (WebVTT asks for it)
+    backwards = plan.events(plan.forms[0])
+    for text in (ffmetadata_text(backwards), webvtt_text(backwards)):
+        assert text.index("=HYPERLINK") < text.index("Shot 4")
     plan = plan_of(project, replace(asked, film_order=True))
     assert [i.shot.start for i in plan.items] == [0, 2500]
 

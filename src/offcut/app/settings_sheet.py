@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.jobs import Jobs
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, number
 from offcut.core.store.caches import cache_bytes, empty_caches
 
 MB = 1 << 20
@@ -83,13 +83,10 @@ class SettingsSheet(QDialog):
                     grid.addWidget(label("now", "faint"), row, 3, Qt.AlignmentFlag.AlignRight)
                 row += 1
                 group = head
-            field = self.fields[name] = QSpinBox()
-            field.setRange(8, 1 << 20)
-            field.setSuffix(" MB")
+            field = self.fields[name] = number(8, 1 << 20, f"{words}, at most", " MB")
             field.setValue(limits.get(name) // MB)
             field.setFixedWidth(110)
             field.setKeyboardTracking(False)
-            field.setAccessibleName(f"{words}, at most")
             field.valueChanged.connect(lambda value, n=name: self._set(n, value))
             grid.addWidget(label(words), row, 0)
             grid.addWidget(field, row, 1)

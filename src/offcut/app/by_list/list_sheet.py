@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QRadioButton,
-    QSpinBox,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -20,7 +19,7 @@ from PySide6.QtWidgets import (
 from offcut.app.by_list.join_table import JoinTable, verdict_words
 from offcut.app.player.pictures import Pictures
 from offcut.app.session import Session
-from offcut.app.theme.parts import label, pane
+from offcut.app.theme.parts import label, number, pane
 from offcut.core.errors import OffcutError
 from offcut.core.lists.cutting import WITHIN, Use, cut_by_list
 from offcut.core.lists.fitting import agreeing, found_fit, misgivings, verdicts
@@ -65,11 +64,8 @@ class ListSheet(QDialog):
         self.doubts = label("", "")
         self.doubts.setWordWrap(True)
         self.uses = QButtonGroup(self)
-        self.within = QSpinBox()
-        self.within.setRange(0, 50)
+        self.within = number(0, 50, "How far apart they may lie to be one", " frames")
         self.within.setValue(WITHIN)
-        self.within.setSuffix(" frames")
-        self.within.setAccessibleName("How far apart they may lie to be one")
         self.within.valueChanged.connect(self._foresee)
         self.at_found = QCheckBox("at the found seam’s frame")
         self.at_found.setChecked(True)

@@ -14,14 +14,13 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from offcut.app.seams.places import Places
 from offcut.app.session import Session
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, number
 from offcut.core.model.project import Marker, Zone
 
 _HELD = Qt.ItemDataRole.UserRole
@@ -52,10 +51,8 @@ class PlaceDrawer(QWidget):
         self.zones = QListWidget()
         self.zones.setAccessibleName("Zones")
         self.zones.currentItemChanged.connect(self._zone_chosen)
-        self.level = QSpinBox()
-        self.level.setRange(-1, 100)
+        self.level = number(-1, 100, "Sensitivity of the zone")
         self.level.setSpecialValueText("hushed")
-        self.level.setAccessibleName("Sensitivity of the zone")
         self.level.setKeyboardTracking(False)
         self.level.setMinimumSize(72, 25)
         self.level.valueChanged.connect(self._set_level)

@@ -10,14 +10,13 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from offcut.app.jobs import Job
 from offcut.app.session import Session
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, number
 from offcut.core.detect.likeness import Likeness, likeness_of
 from offcut.core.media.reader import FrameReader
 from offcut.core.model.mending import fold_shots, set_shots_aside, slivers_of, suggested_limit
@@ -37,10 +36,7 @@ class SliverDrawer(QWidget):
         self._slivers: tuple[Shot, ...] = ()
         self.likeness: dict[tuple[int, int], Likeness] = {}
         self._job: Job | None = None
-        self.limit = QSpinBox()
-        self.limit.setRange(1, 1000)
-        self.limit.setSuffix(" frames")
-        self.limit.setAccessibleName("Shots shorter than so many frames are slivers")
+        self.limit = number(1, 1000, "Shots shorter than so many frames are slivers", " frames")
         self.limit.valueChanged.connect(self._set_limit)
         self._length = label("", "faint")
         self._suggest = QPushButton("Suggested")

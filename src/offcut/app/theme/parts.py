@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QLabel, QSpinBox, QWidget
 
 
 def label(words: str = "", look: str = "") -> QLabel:
     """Return a label with one of the looks: head, large, faint, mono, monofaint."""
     made = QLabel(words)
     made.setObjectName(look)
+    return made
+
+
+def number(low: int, high: int, name: str, suffix: str = "") -> QSpinBox:
+    """Return a field for a whole number, by the name it is read out with."""
+    made = QSpinBox()
+    made.setRange(low, high)
+    made.setSuffix(suffix)
+    made.setAccessibleName(name)
+    made.lineEdit().setTextMargins(4, 0, 0, 0)
     return made
 
 

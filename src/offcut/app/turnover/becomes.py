@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, number
 from offcut.core.model.handover import Asked
 from offcut.core.turnover.forms import FORMS, adapter_forms
 from offcut.core.turnover.movies import WAYS
@@ -56,8 +56,7 @@ class Becomes(QWidget):
             [("", "no movies")] + [(w.code, f"{w.words}, {w.about}") for w in WAYS.values()]
         )
         self.movies.setAccessibleName("Movies")
-        self.handles = _number(0, 10_000, " fr")
-        self.handles.setAccessibleName("Handles on each side")
+        self.handles = _number(0, 10_000, "Handles on each side", " fr")
         self.stills = _choice([("", "no stills")] + [(s, _STILL_WORDS[s]) for s in STILLS])
         self.stills.setAccessibleName("Stills")
         self.still_format = _choice([(f, f.upper()) for f in STILL_SUFFIXES])
@@ -78,16 +77,12 @@ class Becomes(QWidget):
                 lambda _on=False, f=field: self.pattern.insert(f"{{{f}}}")
             )
         self.fields.setMenu(menu)
-        self.first = _number(0, 1_000_000)
+        self.first = _number(0, 1_000_000, "First number")
         self.first.setValue(1)
-        self.first.setAccessibleName("First number")
-        self.step = _number(1, 1000)
-        self.step.setAccessibleName("Step of the numbers")
-        self.padding = _number(1, 8)
+        self.step = _number(1, 1000, "Step of the numbers")
+        self.padding = _number(1, 8, "Digits of the numbers")
         self.padding.setValue(3)
-        self.padding.setAccessibleName("Digits of the numbers")
-        self.shortest = _number(0, 10_000, " fr")
-        self.shortest.setAccessibleName("Point out shots shorter than")
+        self.shortest = _number(0, 10_000, "Point out shots shorter than", " fr")
         self.preview = label("", "mono")
         self.preview.setWordWrap(True)
         for spin in (self.handles, self.first, self.step, self.padding, self.shortest):
@@ -189,14 +184,14 @@ class Becomes(QWidget):
             (self.paper, asked.paper),
         ):
             choice.setCurrentIndex(max(0, choice.findData(value)))
-        for spin, number in (
+        for spin, count in (
             (self.handles, asked.handles),
             (self.first, asked.first),
             (self.step, asked.step),
             (self.padding, asked.padding),
             (self.shortest, asked.shortest),
         ):
-            spin.setValue(number)
+            spin.setValue(count)
         self.pdf.setChecked("pdf" in asked.sheets)
         self.png.setChecked("png" in asked.sheets)
         self.pattern.setText(asked.pattern)
@@ -207,7 +202,7 @@ class Becomes(QWidget):
         """Show what the first files are called."""
         shown = names[:2] + (["…", names[-1]] if len(names) > 3 else names[2:3])
         self.preview.setText("\n".join(shown))
-        self.lists["edl-originals"].setVisible(originals)
+        self.lists["edl-originals"].setEnabled(originals)
 
 
 def _choice(options: list[tuple[str, str]]) -> QComboBox:
@@ -217,9 +212,7 @@ def _choice(options: list[tuple[str, str]]) -> QComboBox:
     return made
 
 
-def _number(low: int, high: int, suffix: str = "") -> QSpinBox:
-    made = QSpinBox()
-    made.setRange(low, high)
-    made.setSuffix(suffix)
-    made.setFixedWidth(70)
+def _number(low: int, high: int, name: str, suffix: str = "") -> QSpinBox:
+    made = number(low, high, name, suffix)
+    made.setFixedWidth(72)
     return made

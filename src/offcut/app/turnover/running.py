@@ -22,8 +22,10 @@ class _Row(QStyledItemDelegate):
 
     def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
         super().initStyleOption(option, index)
+        ticked = option.features & QStyleOptionViewItem.ViewItemFeature.HasCheckIndicator
+        taken = 92 if ticked else 68
         option.text = option.fontMetrics.elidedText(
-            option.text, Qt.TextElideMode.ElideRight, option.rect.width() - 96
+            option.text, Qt.TextElideMode.ElideRight, option.rect.width() - taken
         )
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:

@@ -23,6 +23,11 @@ def _clock(time: Fraction, digits: int) -> str:
     return f"{hours:02d}:{minutes:02d}:{seconds:02d}.{rest:0{digits}d}"
 
 
+def _by_time(events: EventList) -> list[Event]:
+    """Return the events as they lie in the film: all three are timed by it, in rising order."""
+    return sorted(events.events, key=lambda e: e.start)
+
+
 def ffmetadata_text(events: EventList) -> str:
     """Return the shots as chapters in FFmpeg's metadata format, in units of one frame."""
 
@@ -31,7 +36,7 @@ def ffmetadata_text(events: EventList) -> str:
 
     base = 1 / events.rate
     lines = [";FFMETADATA1", f"title={plain(events.title)}"]
-    for event in events.events:
+    for event in _by_time(events):
         lines += [
             "",
             "[CHAPTER]",
@@ -51,7 +56,7 @@ def matroska_text(events: EventList) -> str:
         "<Chapters>",
         "  <EditionEntry>",
     ]
-    for event in events.events:
+    for event in _by_time(events):
         start, end = (_seconds(events, f) for f in (event.start, event.start + event.length))
         lines += [
             "    <ChapterAtom>",
@@ -79,7 +84,7 @@ def webvtt_text(events: EventList) -> str:
         ).replace("-->", "→")
         return f"{event.number}\n{_clock(start, 3)} --> {_clock(end, 3)}\n{words}\n"
 
-    return "WEBVTT\n\n" + "\n".join(cue(e) for e in events.events)
+    return "WEBVTT\n\n" + "\n".join(cue(e) for e in _by_time(events))
 
 
 def _printable(text: str) -> str:

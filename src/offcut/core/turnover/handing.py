@@ -235,7 +235,8 @@ class _Writing:
             return
         tracks = tracks_of(film.media.path)
         side_by_side = max(1, min(self.cores, len(items)))
-        threads = max(1, self.cores // side_by_side)
+        # two threads a shot at least: the last shots would leave cores idle
+        threads = min(self.cores, max(2, self.cores // side_by_side))
         waiting = iter(_runs(items, side_by_side))
         turn = threading.Lock()
 
