@@ -7,35 +7,41 @@ import json
 import sys
 import time
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import Any
 
 from offcut import __version__
 from offcut.cli_turnover import add_turnover
-from offcut.core.detect.small import Crop
+from offcut.core.detect.small import crop_of
 from offcut.core.errors import OffcutError
 from offcut.core.lists.cutting import Use, cut_by_list
 from offcut.core.lists.fitting import found_fit, misgivings, verdicts
 from offcut.core.lists.joins import joins_of
 from offcut.core.lists.reading import read_list
+from offcut.core.media.framing import find_framing
 from offcut.core.media.probe import OpenedFilm, open_source
-from offcut.core.model.project import Project, Source
+from offcut.core.model.project import SMALLEST, Framing, Project, Source
 from offcut.core.model.shots import is_counted, shots_of
-from offcut.core.model.verbs import project_with_media, set_range, set_sensitivity, take_found
+from offcut.core.model.verbs import (
+    project_with_media,
+    set_framing,
+    set_range,
+    set_sensitivity,
+    take_found,
+)
+from offcut.core.store.project_file import save_project
 from offcut.core.store.signal_cache import find_seams
 from offcut.core.timecode import frame_from_typed, rate_words, timecode_from_frame
 
 _COMMANDS = ("detect", "demo", "open", "turnover")
+FIND = "find"
 
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run the command line and return its exit status: 0, 1 (cannot) or 2 (wrong call)."""
     said = list(sys.argv[1:] if words is None else words)
     parser = _parser()
-    if (
-        said
-        and said[0] not in ("detect", "demo", "open", "turnover")
-        and not said[0].startswith("-")
-    ):
+    if said and said[0] not in _COMMANDS and not said[0].startswith("-"):
         said.insert(0, "open")
     call = parser.parse_args(said or ["open"])
     try:
@@ -76,8 +82,12 @@ def _parser() -> argparse.ArgumentParser:
     detect.add_argument("--otio", metavar="FILE", help="write the shots as an OTIO timeline")
     detect.add_argument("--csv", metavar="FILE", help="write the shots as CSV")
     detect.add_argument(
-        "--crop", type=_crop, metavar="W:H:X:Y", help="look only at this part, in pixels"
+        "--crop",
+        type=_crop,
+        metavar="W:H:X:Y",
+        help="look only at this part, in pixels; the word find leaves black bars out",
     )
+    detect.add_argument("--save", metavar="FILE", help="keep it all as a .offcut project")
     detect.add_argument("--quiet", action="store_true", help="no progress")
     detect.set_defaults(run=_run_detect)
     add_turnover(kinds)
@@ -90,15 +100,19 @@ def _percent(text: str) -> int:
     return int(text)
 
 
-def _crop(text: str) -> tuple[int, int, int, int]:
+def _crop(text: str) -> tuple[int, int, int, int] | str:
+    if text == FIND:
+        return text
     parts = text.split(":")
     if len(parts) != 4 or not all(p.isdigit() for p in parts):
-        raise argparse.ArgumentTypeError("a crop is WIDTH:HEIGHT:X:Y in pixels")
+        raise argparse.ArgumentTypeError("a crop is WIDTH:HEIGHT:X:Y in pixels, or the word find")
     width, height, x, y = (int(p) for p in parts)
     return width, height, x, y
 
 
 def _run_detect(call: argparse.Namespace) -> int:
+    if call.save and Path(call.save).exists():
+        raise OffcutError(f"{call.save}: is there already; nothing was found or written")
     film = open_source(call.file)
     for note in film.notes:
         print(f"offcut: {note}", file=sys.stderr)
@@ -106,17 +120,28 @@ def _run_detect(call: argparse.Namespace) -> int:
     start = _typed(call.start, film, 0)
     end = _typed(call.end, film, film.media.frames)
     project = set_sensitivity(set_range(project, start, end), call.sensitivity)
+    if call.crop is not None:
+        source = project.source
+        framing = find_framing(film, source.start, source.end) if call.crop == FIND else call.crop
+        if isinstance(framing, tuple):
+            framing = _framing_of(framing, film)
+        elif not call.quiet:
+            print(f"offcut: the framing is {_framing_words(framing, film)}", file=sys.stderr)
+        project = set_framing(project, framing)
     source = project.source
     told = _progress(call.quiet)
-    finding = find_seams(
-        film, source.start, source.end, crop=_crop_of(call.crop, film), progress=told
-    )
+    crop = crop_of(source.framing, source.media)
+    finding = find_seams(film, source.start, source.end, crop=crop, progress=told)
     held = int(finding.signals.held.sum())
     if held:
         print(f"offcut: {held} damaged pictures of {call.file} could not be read", file=sys.stderr)
     project = take_found(project, finding.seams, source.start, source.end)
     if call.list:
         project = _cut_by(project, call.list)
+    if call.save:
+        save_project(project, call.save)
+        if not call.json:
+            print(f"{len(shots_of(project.source))} shots kept in {call.save}")
     for write, path in ((_write_edl, call.edl), (_write_otio, call.otio), (_write_csv, call.csv)):
         if path:
             write(project, path)
@@ -124,7 +149,7 @@ def _run_detect(call: argparse.Namespace) -> int:
                 print(f"{len(shots_of(project.source))} shots written to {path}")
     if call.json:
         print(json.dumps(detection_of(project.source), ensure_ascii=False))
-    elif not (call.edl or call.otio or call.csv):
+    elif not (call.edl or call.otio or call.csv or call.save):
         _print_shots(project.source)
     return 0
 
@@ -158,18 +183,21 @@ def _typed(text: str | None, film: OpenedFilm, otherwise: int) -> int:
     return frame_from_typed(text, media.rate, drop=media.drop, start=media.start)
 
 
-def _crop_of(crop: tuple[int, int, int, int] | None, film: OpenedFilm) -> Crop | None:
-    if crop is None:
-        return None
+def _framing_words(framing: Framing, film: OpenedFilm) -> str:
+    wide, high = framing.size(film.media)
+    return f"{wide}x{high} from {framing.left}, {framing.top}" if framing else "the whole picture"
+
+
+def _framing_of(crop: tuple[int, int, int, int], film: OpenedFilm) -> Framing:
     width, height, x, y = crop
-    whole_width, whole_height = film.media.width, film.media.height
-    if width < 16 or height < 16 or x + width > whole_width or y + height > whole_height:
+    media = film.media
+    framing = Framing(x, y, media.width - x - width, media.height - y - height)
+    sides = (framing.left, framing.top, framing.right, framing.bottom)
+    if min(width, height) < SMALLEST or min(sides) < 0:
         raise OffcutError(
-            f"{film.media.path}: the crop does not fit its {whole_width}x{whole_height} picture"
+            f"{media.path}: the crop does not fit its {media.width}x{media.height} picture"
         )
-    return Crop(
-        x / whole_width, y / whole_height, (x + width) / whole_width, (y + height) / whole_height
-    )
+    return framing
 
 
 def _progress(quiet: bool) -> Callable[[int, int], None] | None:

@@ -44,6 +44,9 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     files = said.add_argument_group("movies and pictures")
     files.add_argument("--files", choices=tuple(WAYS), help="each shot as a movie")
     files.add_argument("--handles", type=int, metavar="FRAMES", help="before and after each shot")
+    files.add_argument(
+        "--framing", action="store_true", help="movies and pictures cut to the project’s framing"
+    )
     files.add_argument("--stills", choices=STILLS, help="a still of each shot")
     files.add_argument("--still-format", choices=tuple(STILL_SUFFIXES))
     files.add_argument("--sheet", dest="sheets", action="append", choices=("pdf", "png"))
@@ -81,6 +84,7 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
     given = {
         "lists": lists or None,
         "movies": call.files,
+        "framing": call.framing or None,
         "handles": call.handles,
         "stills": call.stills,
         "still_format": call.still_format,

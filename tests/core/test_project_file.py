@@ -22,8 +22,8 @@ from offcut.core.errors import ProjectError
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.marking import add_marker
 from offcut.core.model.mending import add_zone, one_cut_or_back
-from offcut.core.model.project import Original, Project, Zone
-from offcut.core.model.verbs import with_words
+from offcut.core.model.project import Framing, Original, Project, Zone
+from offcut.core.model.verbs import set_framing, with_words
 from offcut.core.store.document import project_text
 from offcut.core.store.project_file import older_format_of, open_project, save_project
 
@@ -49,6 +49,7 @@ def full_project() -> Project:
     project: Project = cut_film(25, False)  # type: ignore[assignment]
     project = one_cut_or_back(project, project.source.seams[2].id)
     project = add_zone(project, Zone(1, 5, None))
+    project = set_framing(project, Framing(0, 20, 0, 22))
     project = add_marker(project, 3, 6, "bell", "at the quay")
     original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2))
     words = replace(project.source.first, original=original, scene="Harbour")
@@ -79,7 +80,7 @@ def test_an_older_format_is_read_and_kept_when_saved_anew(tmp_path: Path) -> Non
         if seam["opening"]:
             del seam["opening"]["original"], seam["opening"]["scene"]
     del document["sources"][0]["first"]["original"], document["sources"][0]["first"]["scene"]
-    del document["handovers"]
+    del document["handovers"], document["sources"][0]["framing"]
     document["version"] = 1
     old = json.dumps(document, indent=1)
     path.write_text(old)

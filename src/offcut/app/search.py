@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer
 from offcut.app.jobs import Job
 from offcut.core.detect.find import Finding
 from offcut.core.detect.judge import AROUND, best_seam
+from offcut.core.detect.small import crop_of
 from offcut.core.model.mending import take_one
 from offcut.core.model.project import Seam
 from offcut.core.model.verbs import take_found
@@ -66,12 +67,14 @@ class Search(QObject):
         self.stop()
         start, end = source.start, source.end
         limit = self._s.cache_limit
+        crop = crop_of(source.framing, source.media)
 
         def work(job: Job) -> Finding:
             return find_seams(
                 film,
                 start,
                 end,
+                crop=crop,
                 stop=job.stop,
                 progress=job.tell,
                 found=job.partial.emit,
@@ -142,13 +145,14 @@ class Search(QObject):
 
     def find_one(self, start: int, end: int) -> None:
         """Look for one seam in frames [start, end), more readily than usual, and keep it."""
-        film = self._s.film
-        if film is None:
+        film, source = self._s.film, self._s.source
+        if film is None or source is None:
             return
+        crop = crop_of(source.framing, source.media)
 
         def work(job: Job) -> Seam | None:
             low, high = max(0, start - AROUND), min(film.media.frames, end + AROUND)
-            found = find_seams(film, low, high, stop=job.stop, progress=job.tell)
+            found = find_seams(film, low, high, crop=crop, stop=job.stop, progress=job.tell)
             return best_seam(found.signals, start, end) if found.complete else None
 
         job = self._s.jobs.start("Looking for one seam", work)

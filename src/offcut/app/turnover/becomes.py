@@ -23,7 +23,7 @@ from offcut.core.model.handover import Asked
 from offcut.core.turnover.forms import FORMS, adapter_forms
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
-from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS
+from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS, Plan
 
 _STILL_WORDS = {
     "first": "first frame",
@@ -57,6 +57,8 @@ class Becomes(QWidget):
         )
         self.movies.setAccessibleName("Movies")
         self.handles = _number(0, 10_000, "Handles on each side", " fr")
+        self.framing = QCheckBox("cut to the framing")
+        self.framing.toggled.connect(self._told)
         self.stills = _choice([("", "no stills")] + [(s, _STILL_WORDS[s]) for s in STILLS])
         self.stills.setAccessibleName("Stills")
         self.still_format = _choice([(f, f.upper()) for f in STILL_SUFFIXES])
@@ -116,6 +118,7 @@ class Becomes(QWidget):
         row.addWidget(label("handles"))
         row.addWidget(self.handles)
         box.addLayout(row)
+        box.addWidget(self.framing)
         box.addSpacing(8)
         box.addWidget(label("Pictures", "head"))
         row = QHBoxLayout()
@@ -160,6 +163,7 @@ class Becomes(QWidget):
             lists=tuple(c for c, tick in self.lists.items() if tick.isChecked()),
             movies=self.movies.currentData(),
             handles=self.handles.value(),
+            framing=self.framing.isChecked(),
             stills=self.stills.currentData(),
             still_format=self.still_format.currentData(),
             sheets=sheets,
@@ -192,14 +196,25 @@ class Becomes(QWidget):
             (self.shortest, asked.shortest),
         ):
             spin.setValue(count)
+        self.framing.setChecked(asked.framing)
         self.pdf.setChecked("pdf" in asked.sheets)
         self.png.setChecked("png" in asked.sheets)
         self.pattern.setText(asked.pattern)
         self.record.setText(asked.record_start)
         self._quiet = False
 
-    def show_preview(self, names: list[str], originals: bool) -> None:
-        """Show what the first files are called."""
+    def show_plan(self, plan: Plan) -> None:
+        """Show what the first files are called, and what there is to choose for this film."""
+        names = [i.name for i in plan.items]
+        originals = any(i.shot.words.original for i in plan.items)
+        framing, media = plan.source.framing, plan.media
+        width, height = framing.size(media)
+        self.framing.setEnabled(bool(framing))
+        self.framing.setText(
+            f"movies and pictures cut to the framing, {width}x{height}"
+            if framing
+            else f"the framing is the whole picture, {width}x{height}"
+        )
         shown = names[:2] + (["…", names[-1]] if len(names) > 3 else names[2:3])
         self.preview.setText("\n".join(shown))
         self.lists["edl-originals"].setEnabled(originals)

@@ -130,9 +130,7 @@ class TurnoverView(QWidget):
         if job is not self._checking:
             return
         self.plan = plan
-        names = [i.name for i in plan.items]
-        originals = any(i.shot.words.original for i in plan.items)
-        self.becomes.show_preview(names, originals)
+        self.becomes.show_plan(plan)
         self.outcome.show_plan(plan, findings)
 
     def _ask_folder(self) -> None:

@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.reader import FrameReader
+from offcut.core.model.project import Framing, Media
 
 WIDTH, HEIGHT = 64, 40
 CHROMA_WIDTH, CHROMA_HEIGHT = 32, 20
@@ -64,6 +65,17 @@ class Crop:
     top: float = 0.0
     right: float = 1.0
     bottom: float = 1.0
+
+
+def crop_of(framing: Framing, media: Media) -> Crop:
+    """Return the part of the picture that a framing leaves."""
+    wide, high = media.width, media.height
+    return Crop(
+        framing.left / wide,
+        framing.top / high,
+        1 - framing.right / wide,
+        1 - framing.bottom / high,
+    )
 
 
 def _plane(plane: av.video.plane.VideoPlane, deep: bool) -> _Plane:

@@ -15,10 +15,11 @@ class Asked:
     the first frames of those, in the running order; ``film_order`` writes them in the film's own
     all the same); ``offcuts`` take along what was set aside; ``lists`` the formats by their codes;
     ``movies`` a way to write each shot as a movie, empty for none; ``handles`` frames before and
-    after; ``stills`` which frame of each shot, empty for none, as ``still_format``; ``sheets``
-    contact sheets as pdf or png on ``paper``; ``pattern`` names of files, counted from ``first`` in
-    steps of ``step`` with ``padding`` digits; ``record_start`` where the record side of lists
-    begins; ``shortest`` frames under which a shot is pointed out.
+    after; ``framing`` cuts movies and pictures to the source's; ``stills`` which frame of each
+    shot, empty for none, as ``still_format``; ``sheets`` contact sheets as pdf or png on ``paper``;
+    ``pattern`` names of files, counted from ``first`` in steps of ``step`` with ``padding`` digits;
+    ``record_start`` where the record side of lists begins; ``shortest`` frames under which a shot
+    is pointed out.
     """
 
     which: str = "all"
@@ -29,6 +30,7 @@ class Asked:
     lists: tuple[str, ...] = ("edl",)
     movies: str = ""
     handles: int = 0
+    framing: bool = False
     stills: str = ""
     still_format: str = "png"
     sheets: tuple[str, ...] = ()

@@ -188,11 +188,33 @@ class Media:
 
 
 @dataclass(frozen=True, slots=True)
+class Framing:
+    """Pixels of the encoded picture that are left out at each side: bars, the edge of a scan."""
+
+    left: int = 0
+    top: int = 0
+    right: int = 0
+    bottom: int = 0
+
+    def __bool__(self) -> bool:
+        return bool(self.left or self.top or self.right or self.bottom)
+
+    def size(self, media: Media) -> tuple[int, int]:
+        """Return the width and height of what is left."""
+        return media.width - self.left - self.right, media.height - self.top - self.bottom
+
+
+WHOLE = Framing()
+SMALLEST = 16
+"""A framing leaves so many pixels at least, either way."""
+
+
+@dataclass(frozen=True, slots=True)
 class Source:
     """One flattened movie with everything known and decided about it.
 
     ``seams`` and ``markers`` are in order of frame. ``first`` holds the words of the shot that no
-    seam opens.
+    seam opens. Seams are looked for inside the ``framing``.
     """
 
     media: Media
@@ -204,6 +226,7 @@ class Source:
     sensitivity: int = 50
     first: Words = NO_WORDS
     searched: bool = False
+    framing: Framing = WHOLE
 
 
 @dataclass(frozen=True, slots=True)

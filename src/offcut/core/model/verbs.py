@@ -12,7 +12,9 @@ from operator import attrgetter
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.project import (
+    SMALLEST,
     Certainty,
+    Framing,
     Kind,
     Media,
     Origin,
@@ -176,6 +178,15 @@ def set_range(project: Project, start: int, end: int) -> Project:
     if end <= start:
         raise OffcutError("the out point must lie after the in point")
     return with_source(project, replace(project.source, start=start, end=end))
+
+
+def set_framing(project: Project, framing: Framing) -> Project:
+    """Look only inside a framing. OffcutError when it leaves less than 16 pixels."""
+    wide, high = framing.size(project.source.media)
+    sides = (framing.left, framing.top, framing.right, framing.bottom)
+    if min(sides) < 0 or min(wide, high) < SMALLEST:
+        raise OffcutError(f"the framing must leave {SMALLEST} pixels of the picture at least")
+    return with_source(project, replace(project.source, framing=framing))
 
 
 def name_shot(project: Project, frame: int, name: str) -> Project:

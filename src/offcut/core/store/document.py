@@ -14,8 +14,10 @@ from typing import Any, TypeVar
 from offcut.core.errors import ProjectError
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.project import (
+    WHOLE,
     Certainty,
     Former,
+    Framing,
     Kind,
     Marker,
     Media,
@@ -103,6 +105,12 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
         "range": [source.start, source.end],
         "sensitivity": source.sensitivity,
         "searched": source.searched,
+        "framing": [
+            source.framing.left,
+            source.framing.top,
+            source.framing.right,
+            source.framing.bottom,
+        ],
         "first": words_out(source.first),
         "zones": [
             {"start": z.start, "end": z.end, "sensitivity": z.sensitivity} for z in source.zones
@@ -268,6 +276,7 @@ def source_in(value: Any, file: Path | None) -> Source:
     start, end = (int(n) for n in _list(value, "range", 2))
     if not 0 <= start < end <= media.frames:
         raise ValueError("the range does not fit the film")
+    framing = _framing_in(value, media) if "framing" in value else WHOLE
     seams = tuple(seam_in(s) for s in _list(value, "seams", MAX_SEAMS))
     if len({s.id for s in seams}) != len(seams):
         raise ValueError("two seams have the same id")
@@ -293,7 +302,16 @@ def source_in(value: Any, file: Path | None) -> Source:
         sensitivity=_int(value, "sensitivity", 0, 100),
         first=words_in(value["first"]),
         searched=bool(value["searched"]),
+        framing=framing,
     )
+
+
+def _framing_in(value: Any, media: Media) -> Framing:
+    left, top, right, bottom = (int(n) for n in _list(value, "framing", 4))
+    framing = Framing(left, top, right, bottom)
+    if min(left, top, right, bottom) < 0 or min(framing.size(media)) < 1:
+        raise ValueError("the framing does not fit the film")
+    return framing
 
 
 def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:

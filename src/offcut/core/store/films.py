@@ -10,7 +10,7 @@ from pathlib import Path
 
 from offcut.core.errors import MediaError
 from offcut.core.media.probe import OpenedFilm, fingerprint, open_source
-from offcut.core.model.project import Media, Project
+from offcut.core.model.project import SMALLEST, WHOLE, Media, Project
 from offcut.core.timecode import length_words
 
 MOST_FILES = 50_000
@@ -165,7 +165,10 @@ def project_with_films(project: Project, films: Mapping[int, Media]) -> Project:
             )
             for m in source.markers
         )
-        sources[place] = replace(source, media=media, start=start, end=end, markers=markers)
+        framing = source.framing if min(source.framing.size(media)) >= SMALLEST else WHOLE
+        sources[place] = replace(
+            source, media=media, start=start, end=end, markers=markers, framing=framing
+        )
     return replace(project, sources=tuple(sources))
 
 

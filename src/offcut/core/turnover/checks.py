@@ -73,9 +73,11 @@ def checked(
     if (
         plan.way is not None
         and plan.way.code == "dnxhr"
-        and (plan.media.width < 256 or plan.media.height < 120)
+        and (plan.written.width < 256 or plan.written.height < 120)
     ):
-        found.append(Finding(stop, "DNxHR begins at 256x120; this film is smaller"))
+        found.append(Finding(stop, "DNxHR begins at 256x120; the picture is smaller"))
+    if asked.framing and plan.way is not None and not plan.way.codec and plan.source.framing:
+        found.append(Finding(look, "Copied packets hold the whole picture: no framing is applied"))
     found += _place(plan, folder)
     found += _shots(plan)
     if any(f.originals for f in plan.forms):

@@ -16,6 +16,7 @@ import numpy as np
 
 from offcut.core.errors import OffcutError
 from offcut.core.lists.events import write_bytes
+from offcut.core.media.framing import Cut
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import OpenedFilm, shown_size
@@ -186,7 +187,8 @@ class _Writing:
         sheets = self.plan.asked.sheets
         if not sheets:
             return
-        size = fit(*shown_size(film.media), 480, 360)
+        cut = Cut(self.plan.framing)
+        size = fit(*shown_size(self.plan.written), 480, 360)
         pictures: list[Picture] = []
         with FrameReader(film.media.path, film.index) as reader:
             for place in range(len(self.plan.items)):
@@ -194,7 +196,7 @@ class _Writing:
                     raise Stopped("stopped")
                 start, end = self._span(place)
                 try:
-                    pictures.append(rgb_of(reader.frame((start + end) // 2), *size))
+                    pictures.append(rgb_of(cut(reader.frame((start + end) // 2)), *size))
                 except OffcutError:
                     pictures.append(np.full((size[1], size[0], 3), 43, np.uint8))
                 self.told(4)
@@ -212,11 +214,12 @@ class _Writing:
         if asked.stills not in STILLS:
             return
         suffix = STILL_SUFFIXES.get(asked.still_format, ".png")
+        cut, media = Cut(self.plan.framing), self.plan.written
         with FrameReader(film.media.path, film.index) as reader:
             for place, item in enumerate(self.plan.items):
                 with self.one(f"{item.name}{suffix}") as path:
                     frame = still_frame(asked.stills, self._span(place), reader, film.media)
-                    write_still(reader.frame(frame), film.media, path, asked.still_format)
+                    write_still(cut(reader.frame(frame)), media, path, asked.still_format)
                 self.told(8)
 
     def _movies(self, film: OpenedFilm) -> None:
@@ -251,7 +254,7 @@ class _Writing:
                     for item in run:
                         with self.one(f"{item.name}{suffix}") as path:
                             write_movie(
-                                film, item.start, item.end, path, way,
+                                film, item.start, item.end, path, way, framing=self.plan.framing,
                                 reader=reader, tracks=tracks, threads=threads,
                                 stop=self.stop, told=self.told,
                             )  # fmt: skip

@@ -18,10 +18,11 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError, OffcutError
+from offcut.core.media.framing import Cut
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import FrameReader
 from offcut.core.media.sound import SoundTrack, samples_from, time_of_frame, tracks_of
-from offcut.core.model.project import Media
+from offcut.core.model.project import WHOLE, Framing, Media
 from offcut.core.timecode import timecode_from_frame
 
 
@@ -86,15 +87,16 @@ def write_movie(
     *,
     reader: FrameReader | None = None,
     tracks: tuple[SoundTrack, ...] | None = None,
+    framing: Framing = WHOLE,
     threads: int = 0,
     stop: threading.Event | None = None,
     told: Callable[[int], None] | None = None,
 ) -> None:
-    """Write frames [start, end) of a film as a movie of their own, encoded anew.
+    """Write frames [start, end) of a film as a movie of their own, cut to a framing, encoded anew.
 
-    Rate, size, pixel shape and colour tags are the film's, timecode goes on, every track of
-    sound is there to the sample as PCM. The file appears whole or not at all. ``reader`` may be
-    handed on from shot to shot. Raises OffcutError naming the file, Stopped after ``stop``.
+    Rate, size, pixel shape and colour tags are the film's, timecode goes on, every track of sound
+    is there to the sample as PCM. The file appears whole or not at all. ``reader`` may be handed on
+    from shot to shot. Raises OffcutError naming the file, Stopped after ``stop``.
     """
     media = film.media
     aside = path.with_name(f".{path.name}.part")
@@ -102,7 +104,8 @@ def write_movie(
     own = reader or FrameReader(media.path, film.index)
     try:
         with av.open(str(aside), "w", format="mov" if path.suffix == ".mov" else "matroska") as out:
-            first = own.frame(start)
+            cut = Cut(framing)
+            first = cut(own.frame(start))
             stream = _video(out, media, first, way, threads)
             label = timecode_from_frame(media.start + start, media.rate, media.drop)
             if path.suffix == ".mov":
@@ -114,7 +117,7 @@ def write_movie(
             for number in range(start, end):
                 if stop is not None and stop.is_set():
                     raise Stopped(f"{path}: stopped")
-                picture = first if number == start else own.frame(number)
+                picture = first if number == start else cut(own.frame(number))
                 frame = _fitted(picture, stream, shape)
                 frame.pts, frame.time_base = number - start, 1 / media.rate
                 frame.pict_type = 0

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
 from offcut.core.lists.events import EventList, events_of
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import Media, Project, Source
+from offcut.core.model.project import WHOLE, Framing, Media, Project, Source
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.timecode import timecode_from_frame
 from offcut.core.turnover.forms import Form, form_of
@@ -70,6 +70,17 @@ class Plan:
     def media(self) -> Media:
         """The facts of its film."""
         return self.project.source.media
+
+    @property
+    def framing(self) -> Framing:
+        """What movies and pictures are cut to."""
+        return self.source.framing if self.asked.framing else WHOLE
+
+    @property
+    def written(self) -> Media:
+        """The facts of the film, with the size of what is written of it."""
+        width, height = self.framing.size(self.media)
+        return replace(self.media, width=width, height=height)
 
     @property
     def size(self) -> int:
@@ -179,7 +190,7 @@ def _outputs(plan: Plan) -> list[Output]:
             Output(sheet_name(plan.stem, n, pages), "Contact sheet, PNG", 1_500_000)
             for n in range(1, pages + 1)
         ]
-    pixels = media.width * media.height
+    pixels = plan.written.width * plan.written.height
     if asked.stills in STILLS:
         suffix = STILL_SUFFIXES.get(asked.still_format, ".png")
         size = int(pixels * _STILL_BYTES.get(asked.still_format, 1.4))
