@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from offcut.app.by_list.list_sheet import ListSheet
 from offcut.app.finder import Finder
+from offcut.app.framing_sheet import FramingSheet
 from offcut.app.keys import KeySheet
 from offcut.app.main import settle
 from offcut.app.seams.pair import Look
@@ -21,7 +22,7 @@ from offcut.app.settings_sheet import SettingsSheet
 from offcut.app.theme import load_fonts
 from offcut.app.window import Window
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import Certainty, Kind
+from offcut.core.model.project import Certainty, Framing, Kind
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.verbs import keep_seams, put_in_scene
 from offcut.demo import FILM, LAB_LIST
@@ -52,6 +53,13 @@ def hand_over_film(folder: Path) -> None:
     session = window.session
     session.files.open_film(FILM)
     settle(window)
+    window.open_framing()
+    framing = window.findChildren(FramingSheet)[-1]
+    framing.show_framing(Framing(0, 40, 0, 40))
+    framing.place.setValue(1010)
+    settle(window)
+    take(framing, "framing")
+    framing.reject()
     window.open_path(LAB_LIST)
     settle(window)
     sheet = window.findChildren(ListSheet)[-1]

@@ -119,9 +119,7 @@ def test_movies_are_cut_to_the_framing(way: str, framed: Project, tmp_path: Path
 
 def test_the_check_says_where_a_framing_cannot_be_applied(framed: Project, tmp_path: Path) -> None:
     def said(asked: Asked) -> str:
-        return " ".join(
-            f.words for f in checked(plan_of(framed, asked), tmp_path, film_there=True)
-        )
+        return " ".join(f.words for f in checked(plan_of(framed, asked), tmp_path, film_there=True))
 
     assert "no framing is applied" in said(Asked(movies="copy", framing=True))
     assert "no framing is applied" not in said(Asked(movies="copy"))

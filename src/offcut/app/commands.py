@@ -144,6 +144,7 @@ def _place(w: Window) -> list[Command]:
         c("search-only", "Search only it", (), "Range", p.search_only),
         c("search-whole", "Search the whole film", (), "Range", p.search_whole),
         c("marker", "Put a marker here, or over the range", ("M",), "Range", w.add_marker),
+        c("framing", "Framing, and black bars…", (), "Range", w.open_framing),
         c("find", "Find the seams again", ("Ctrl+R",), "Range", w.session.search.find),
         c(
             "stop",

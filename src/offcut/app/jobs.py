@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from offcut.core.errors import OffcutError
 
@@ -71,22 +71,35 @@ class Jobs(QObject):
         self.running: list[Job] = []
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(3)
+        self._closed = False
 
     def start(self, words: str, work: Callable[[Job], Any]) -> Job:
         """Return a job that starts once the event loop runs, so that its signals can be heard."""
         job = Job(words, work)
         job.ended.connect(lambda: self._ended(job))
         self.running.append(job)
-        QTimer.singleShot(0, lambda: self._pool.start(_Runnable(job)))
+        QTimer.singleShot(0, lambda: self._begin(job))
         self.changed.emit()
         return job
 
+    def _begin(self, job: Job) -> None:
+        if not self._closed:
+            self._pool.start(_Runnable(job))
+
     def _ended(self, job: Job) -> None:
+        if self._closed:
+            return
         self.running.remove(job)
         self.changed.emit()
 
-    def stop_all(self) -> None:
-        """Stop every job and wait until the threads are free."""
+    def close(self) -> None:
+        """Stop every job, wait until the threads are free, and let none begin.
+
+        What they said last is heard now, while those who listen are still there.
+        """
+        self._closed = True
         for job in self.running:
             job.stop.set()
         self._pool.waitForDone(20_000)
+        QCoreApplication.sendPostedEvents()
+        self.running.clear()

@@ -134,7 +134,7 @@ class TopBar(QWidget):
         menu.addSeparator()
         menu.addActions([a["save"], a["save-as"]])
         menu.addSeparator()
-        menu.addAction(a["by-list"])
+        menu.addActions([a["framing"], a["by-list"]])
         menu.addActions([a["cuts-out"], a["cuts-merge"], a["cuts-replace"]])
         menu.addSeparator()
         menu.addAction(a["view-turnover"])

@@ -29,6 +29,7 @@ from offcut.app.by_list.list_sheet import ListSheet
 from offcut.app.commands import VIEWS, commands_of
 from offcut.app.files import LISTS as LISTS_IN
 from offcut.app.finder import Finder
+from offcut.app.framing_sheet import FramingSheet
 from offcut.app.keys import KeySheet
 from offcut.app.notice import Notices
 from offcut.app.player.pictures import Pictures
@@ -365,6 +366,10 @@ class Window(QMainWindow):
         """Show the settings."""
         SettingsSheet(self.limits, self.session.jobs, self._take_limits, self).show()
 
+    def open_framing(self) -> None:
+        """Show the framing."""
+        FramingSheet(self.session, self.large, self).show()
+
     def open_sheet(self) -> None:
         """Show all keys, and let them be changed."""
         KeySheet(self.actions_table, self).show()
@@ -416,7 +421,7 @@ class Window(QMainWindow):
         self.playing.close()
         self.safety.close()
         self.session.files.close()
-        self.session.jobs.stop_all()
+        self.session.jobs.close()
         self.large.close()
         self.small.close()
         event.accept()
