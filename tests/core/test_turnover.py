@@ -34,8 +34,8 @@ from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.media.reader import FrameReader
 from offcut.core.model.handover import Asked
 from offcut.core.model.marking import add_marker
-from offcut.core.model.project import Certainty, Kind, Original, Project, Seam
-from offcut.core.model.shots import scenes_of, shots_of
+from offcut.core.model.project import Certainty, Kind, Original, Project, Seam, Words
+from offcut.core.model.shots import Shot, scenes_of, shots_of
 from offcut.core.model.verbs import (
     name_shot,
     note_shot,
@@ -51,7 +51,8 @@ from offcut.core.turnover.copying import PacketMap, copying_of
 from offcut.core.turnover.forms import FORMS, adapter_forms
 from offcut.core.turnover.handing import copying_for, hand_over, with_handover
 from offcut.core.turnover.names import LONGEST, safe_name
-from offcut.core.turnover.plan import plan_of, running_order
+from offcut.core.turnover.plan import Item, plan_of, running_order
+from offcut.core.turnover.sharing import Shares, TrailingReader
 from offcut.core.turnover.sheet import pages_of
 from offcut.core.words import size_words
 
@@ -517,3 +518,35 @@ def test_a_hand_over_is_kept_with_the_project(tmp_path: Path) -> None:
     kept = with_handover(project, report.handover(plan)).handovers[-1]
     assert kept.files == ("Line 7.edl", "Line 7.vtt")
     assert kept.asked == plan.asked
+
+
+# shared out between workers
+
+
+@given(st.lists(st.integers(1, 90), max_size=40), st.integers(1, 6), st.data())
+def test_every_shot_is_written_once_however_fast_the_workers_are(
+    lengths: list[int], workers: int, data: st.DataObject
+) -> None:
+    items, at = [], 0
+    for n, length in enumerate(lengths):
+        shot = Shot(n + 1, at, at + length, Words(), None)
+        items.append(Item(shot, n + 1, f"{n}", at, at + length, 0, 0, 0))
+        at += length
+    shares = Shares(items, workers)
+    given: list[Item] = []
+    idle: set[int] = set()
+    while len(idle) < workers:
+        worker = data.draw(st.sampled_from(sorted(set(range(workers)) - idle)))
+        item = shares.next(worker)
+        if item is None:
+            idle.add(worker)
+        else:
+            given.append(item)
+    assert sorted(i.start for i in given) == [i.start for i in items]
+
+
+def test_a_trailing_reader_gives_the_same_frames(numbers: OpenedFilm) -> None:
+    with TrailingReader(numbers.media.path, numbers.index, 24) as reader:
+        wanted = [*range(10, 50), *range(30, 60), 5, 6, 59]
+        read = [number_in(rgb_of(reader.frame(n), 320, 192)) for n in wanted]
+    assert read == wanted

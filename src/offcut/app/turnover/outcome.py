@@ -204,6 +204,7 @@ def _table(name: str) -> QTableWidget:
         1, made.horizontalHeader().ResizeMode.ResizeToContents
     )
     made.setShowGrid(False)
+    made.setWordWrap(False)
     made.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
     made.setSelectionMode(QTableWidget.SelectionMode.NoSelection)
     made.setTextElideMode(Qt.TextElideMode.ElideMiddle)

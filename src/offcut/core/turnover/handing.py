@@ -27,6 +27,7 @@ from offcut.core.model.project import Project
 from offcut.core.turnover.copying import Copying, PacketMap, copy_movie, copying_of
 from offcut.core.turnover.movies import Stopped, write_movie
 from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, sheet_name
+from offcut.core.turnover.sharing import Shares, TrailingReader
 from offcut.core.turnover.sheet import Picture, sheet_pdf, sheet_png
 from offcut.core.turnover.stills import clean_span, still_frame, write_still
 
@@ -240,43 +241,24 @@ class _Writing:
         side_by_side = max(1, min(self.cores, len(items)))
         # two threads a shot at least: the last shots would leave cores idle
         threads = min(self.cores, max(2, self.cores // side_by_side))
-        waiting = iter(_runs(items, side_by_side))
-        turn = threading.Lock()
+        shares = Shares(items, side_by_side)
+        behind = 2 * self.plan.asked.handles
 
-        def work() -> None:
-            """Write run after run of adjoining shots, each run with one reader."""
-            while True:
-                with turn:
-                    run = next(waiting, None)
-                if run is None:
-                    return
-                with FrameReader(film.media.path, film.index, threads=threads) as reader:
-                    for item in run:
-                        with self.one(f"{item.name}{suffix}") as path:
-                            write_movie(
-                                film, item.start, item.end, path, way, framing=self.plan.framing,
-                                reader=reader, tracks=tracks, threads=threads,
-                                stop=self.stop, told=self.told,
-                            )  # fmt: skip
+        def work(worker: int) -> None:
+            """Write shot after shot with one reader."""
+            path = film.media.path
+            with TrailingReader(path, film.index, behind, threads=threads) as reader:
+                while (item := shares.next(worker)) is not None:
+                    with self.one(f"{item.name}{suffix}") as file:
+                        write_movie(
+                            film, item.start, item.end, file, way, framing=self.plan.framing,
+                            reader=reader, tracks=tracks, threads=threads,
+                            stop=self.stop, told=self.told,
+                        )  # fmt: skip
 
         with ThreadPoolExecutor(side_by_side, thread_name_prefix="offcut-turnover") as pool:
-            for future in [pool.submit(work) for _ in range(side_by_side)]:
+            for future in [pool.submit(work, n) for n in range(side_by_side)]:
                 future.result()
-
-
-def _runs(items: tuple[Item, ...], workers: int) -> list[list[Item]]:
-    """Divide the shots into runs of adjoining ones, about four for each worker."""
-    whole = sum(i.end - i.start for i in items)
-    enough = whole / (4 * workers)
-    runs: list[list[Item]] = []
-    held = 0
-    for item in items:
-        if not runs or held >= enough or runs[-1][-1].end != item.start:
-            runs.append([])
-            held = 0
-        runs[-1].append(item)
-        held += item.end - item.start
-    return runs
 
 
 def copying_for(plan: Plan, index: FrameIndex) -> list[Copying]:
