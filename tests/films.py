@@ -86,6 +86,11 @@ def scene(
     for t in range(frames):
         picture = np.ones((height, width, 3), np.float32) * base
         for x, y, r, colour, way in blobs:
-            inside = np.abs(xx - x - way[0] * t) + np.abs(yy - y - way[1] * t) < r
-            picture[inside] += colour
+            cx, cy = x + way[0] * t, y + way[1] * t
+            box = (
+                slice(max(0, int(cy - r)), max(0, int(cy + r) + 2)),
+                slice(max(0, int(cx - r)), max(0, int(cx + r) + 2)),
+            )
+            inside = np.abs(xx[box] - x - way[0] * t) + np.abs(yy[box] - y - way[1] * t) < r
+            picture[box][inside] += colour
         yield np.clip(picture, 0, 255).astype(np.uint8)

@@ -193,7 +193,8 @@ def test_stopping_the_search_keeps_what_was_found(
 ) -> None:
     path = films / "long.mp4"
     if not path.exists():
-        encode(path, (p for s in range(30, 46) for p in scene(s, 90)))
+        pictures = (p for s in range(30, 42) for p in scene(s, 75))
+        encode(path, pictures, options={"preset": "ultrafast"})
     window.open_path(path)
     qtbot.waitUntil(lambda: len(window.session.shots) > 2, timeout=20_000)
     press(window, Qt.Key.Key_Escape)

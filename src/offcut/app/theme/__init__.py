@@ -102,10 +102,12 @@ def system_theme() -> str:
 
 
 def apply_theme(app: QApplication, name: str) -> None:
-    """Put a theme in force for the whole application."""
+    """Put a theme in force for the whole application, unless it is already."""
     global _now
-    _now = NIGHT if name == "night" else DAY
-    t = _now
+    t = NIGHT if name == "night" else DAY
+    if t is _now and app.styleSheet():
+        return
+    _now = t
     palette = QPalette()
     for role, colour in (
         (QPalette.ColorRole.Window, t.bench),
