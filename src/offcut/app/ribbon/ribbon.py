@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
-    QBrush,
     QColor,
     QHelpEvent,
     QMouseEvent,
@@ -17,49 +15,54 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from offcut.app.marks import draw_cut, draw_mark, mark_words
+from offcut.app.marks import mark_words
 from offcut.app.player.pictures import Pictures
-from offcut.app.ribbon.columns import rolls_image, strokes_image, trace_image
+from offcut.app.ribbon.columns import rolls_image
 from offcut.app.ribbon.damage import damage_words, paint_damage
+from offcut.app.ribbon.painting import (
+    CROWD,
+    HIGH,
+    ROW_A,
+    ROW_B,
+    ROW_HIGH,
+    RULER_TOP,
+    SIDE,
+    TRACE_HIGH,
+    TRACE_TOP,
+    Ground,
+    frame_of,
+    paint_chosen,
+    paint_marked,
+    paint_markers,
+    paint_marks,
+    paint_playhead,
+    paint_range,
+    paint_ruler,
+    paint_trace,
+    paint_zones,
+)
 from offcut.app.ribbon.stretch import Stretch
 from offcut.app.session import Session
 from offcut.app.theme import (
-    SMALL,
-    WAX,
     WELL,
     WELL_DEEP,
     WELL_FAINT,
-    WELL_LINE,
     WELL_TEXT,
     font,
 )
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.model.project import Kind, Seam
+from offcut.core.model.project import Seam
 from offcut.core.model.shots import Shot, counted_seams
 from offcut.core.model.verbs import roll_limits, roll_seam_to
 
-SIDE = 16
 OVERVIEW = QRectF(SIDE, 8, 0, 12)
-RULER_TOP, RULER_HIGH = 37, 18
-ROW_HIGH, ROW_GAP = 42, 3
-ROW_A = RULER_TOP + RULER_HIGH + 2
-ROW_B = ROW_A + ROW_HIGH + ROW_GAP
-TRACE_TOP = ROW_B + ROW_HIGH + 6
-TRACE_HIGH = 26
-HIGH = TRACE_TOP + TRACE_HIGH + 6
-
-
-PEG = 25
-OVERVIEW_GREY, ROLL_GREY, TRACE_GREY = QColor("#6E6E6E"), QColor("#454545"), QColor("#7E7E7E")
-CROWD = 400
-"""More shots or seams than these on show are drawn plainly: there is no room for more."""
+OVERVIEW_GREY, ROLL_GREY = QColor("#6E6E6E"), QColor("#454545")
 
 
 class _Laid(NamedTuple):
@@ -70,10 +73,6 @@ class _Laid(NamedTuple):
     end: float
     top: int
     tiles: list[tuple[QRectF, int]]
-
-
-def _frame(seam: Seam) -> int:
-    return seam.frame
 
 
 class Ribbon(QWidget):
@@ -206,7 +205,7 @@ class Ribbon(QWidget):
         first, last = float(shot.start), float(shot.end)
         if shot.opened_by is not None and shot.opened_by.gradual:
             first = min(first, shot.opened_by.start)
-        place = bisect_left(self._counted, shot.end, key=_frame)
+        place = bisect_left(self._counted, shot.end, key=frame_of)
         if place < len(self._counted) and self._counted[place].frame == shot.end:
             closer = self._counted[place]
             if closer.gradual:
@@ -237,6 +236,9 @@ class Ribbon(QWidget):
 
     # painting
 
+    def _ground(self) -> Ground:
+        return Ground(self._session, self._stretch, self._room(), self.width())
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), WELL)
@@ -255,9 +257,10 @@ class Ribbon(QWidget):
         painter.drawPixmap(0, 0, self._film)
         self._paint_overview(painter)
         painter.setClipRect(QRectF(SIDE - 8, 0, self._room() + 16, HIGH))
-        self._paint_chosen(painter)
-        self._paint_marked(painter)
-        self._paint_playhead(painter)
+        ground = self._ground()
+        paint_chosen(painter, ground)
+        paint_marked(painter, ground)
+        paint_playhead(painter, ground)
 
     def _draw_film(self) -> None:
         """Draw all that stays when only the playhead moves, once."""
@@ -266,17 +269,19 @@ class Ribbon(QWidget):
         self._film.setDevicePixelRatio(scale)
         self._film.fill(WELL)
         painter = QPainter(self._film)
-        self._paint_ruler(painter)
+        ground = self._ground()
+        paint_ruler(painter, ground)
         painter.setClipRect(QRectF(SIDE - 8, 0, self._room() + 16, HIGH))
-        self._paint_trace(painter)
+        paint_trace(painter, ground)
         self._paint_rolls(painter)
-        self._paint_range(painter)
-        self._paint_zones(painter)
+        paint_range(painter, ground)
+        paint_zones(painter, ground)
         damaged = self._session.search.damaged
         inside = self._stretch.holds
-        paint_damage(painter, damaged, self._across, inside, TRACE_TOP, TRACE_HIGH)
-        self._paint_marks(painter)
-        self._paint_markers(painter)
+        paint_damage(painter, damaged, ground.across, inside, TRACE_TOP, TRACE_HIGH)
+        rolled = (self._held, self._held_at) if self._drag == "roll" and self._held else None
+        paint_marks(painter, ground, rolled)
+        paint_markers(painter, ground)
         painter.end()
         self._stale = False
 
@@ -317,17 +322,6 @@ class Ribbon(QWidget):
         x = self._overview_x(self._session.playhead)
         painter.fillRect(QRectF(x - 0.75, top - 2, 1.5, high + 4), QColor("#FFFFFF"))
 
-    def _paint_ruler(self, painter: QPainter) -> None:
-        source = self._session.source
-        assert source is not None
-        painter.setFont(font(SMALL, mono=True))
-        for frame in self._stretch.ticks(source.media.rate):
-            x = SIDE + self._stretch.x_of(frame)
-            painter.fillRect(QRectF(x, RULER_TOP + RULER_HIGH - 4, 1, 4), WELL_FAINT)
-            if x < self.width() - 90:
-                painter.setPen(WELL_FAINT)
-                painter.drawText(QPointF(x + 4, RULER_TOP + 12), self._session.words_of(frame))
-
     def _paint_rolls(self, painter: QPainter) -> None:
         visible = self._visible()
         wide, high = self._tile()
@@ -352,161 +346,6 @@ class Ribbon(QWidget):
             if shot.words.set_aside:
                 painter.fillRect(QRectF(x, top, end - x, ROW_HIGH), QColor(30, 30, 30, 170))
 
-    def _paint_trace(self, painter: QPainter) -> None:
-        trace, start = self._session.search.trace, self._session.search.trace_start
-        foot = TRACE_TOP + TRACE_HIGH
-        painter.fillRect(QRectF(SIDE, foot, self._room(), 1), WELL_LINE)
-        if not len(trace):
-            return
-        columns = int(self._room())
-        edges = self._stretch.left + np.arange(columns + 1) / self._stretch.scale - start
-        at = np.clip(edges.astype(np.int64), 0, len(trace) - 1)
-        inside = (edges[:-1] < len(trace)) & (edges[1:] >= 0)
-        highest = np.maximum.reduceat(trace, at[:-1])
-        highest = np.where(inside, np.maximum(highest, trace[at[:-1]]), 0.0)
-        tall = np.minimum(1.0, highest / 32.0) * TRACE_HIGH
-        painter.drawImage(SIDE, TRACE_TOP, trace_image(tall, TRACE_HIGH, TRACE_GREY))
-
-    def _paint_range(self, painter: QPainter) -> None:
-        source = self._session.source
-        assert source is not None
-        veil = QColor(20, 20, 20, 150)
-        left, right = self._stretch.x_of(source.start), self._stretch.x_of(source.end)
-        if left > 0:
-            painter.fillRect(QRectF(SIDE, ROW_A, left, HIGH - ROW_A), veil)
-        if right < self._room():
-            painter.fillRect(QRectF(SIDE + right, ROW_A, self._room() - right, HIGH - ROW_A), veil)
-
-    def _across(self, start: float, end: float) -> tuple[float, float]:
-        """Return where a stretch lies on the widget, cut to what is shown."""
-        x = max(0.0, self._stretch.x_of(start))
-        last = min(self._room(), self._stretch.x_of(end))
-        return SIDE + x, max(0.0, last - x)
-
-    def _paint_zones(self, painter: QPainter) -> None:
-        source = self._session.source
-        assert source is not None
-        for zone in source.zones:
-            x, wide = self._across(zone.start, zone.end)
-            if not wide:
-                continue
-            place = QRectF(x, TRACE_TOP, wide, TRACE_HIGH + 1)
-            hushed = zone.sensitivity is None
-            pattern = Qt.BrushStyle.BDiagPattern if hushed else Qt.BrushStyle.NoBrush
-            painter.fillRect(place, QColor(20, 20, 20, 120 if hushed else 40))
-            painter.fillRect(place, QBrush(WELL_FAINT, pattern))
-            painter.setPen(QPen(WELL_TEXT, 1))
-            for edge in (place.left(), place.right()):
-                painter.drawLine(QPointF(edge, TRACE_TOP), QPointF(edge, HIGH - 4))
-            if wide > 30:
-                words = "hushed" if hushed else f"sensitivity {zone.sensitivity}"
-                painter.setFont(font(SMALL))
-                wanted = painter.fontMetrics().horizontalAdvance(words)
-                if wanted + 10 > wide:
-                    words = "" if hushed else str(zone.sensitivity)
-                    wanted = painter.fontMetrics().horizontalAdvance(words)
-                if words:
-                    ground = QRectF(x + 3, TRACE_TOP + 4, wanted + 8, 16)
-                    painter.fillRect(ground, WELL)
-                    painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_marked(self, painter: QPainter) -> None:
-        marked = self._session.marked
-        if marked is None:
-            return
-        x, wide = self._across(*marked)
-        painter.fillRect(QRectF(x, ROW_A - 2, wide, TRACE_TOP - ROW_A), QColor(255, 255, 255, 26))
-        painter.fillRect(QRectF(x, ROW_A - 5, wide, 3), WAX)
-        for frame in marked:
-            at = SIDE + self._stretch.x_of(frame)
-            painter.fillRect(QRectF(at - 1, ROW_A - 5, 2, 12), WAX)
-
-    def _paint_markers(self, painter: QPainter) -> None:
-        source = self._session.source
-        assert source is not None
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(SMALL))
-        free = -1000.0
-        for marker in source.markers:
-            x = SIDE + self._stretch.x_of(marker.start)
-            last = SIDE + self._stretch.x_of(marker.end)
-            if last < 0 or x > self.width():
-                continue
-            painter.setPen(QPen(WELL_TEXT, 1.6))
-            painter.drawLine(QPointF(x, PEG + 4), QPointF(x, RULER_TOP + 1))
-            painter.drawLine(QPointF(x, ROW_A - 8), QPointF(x, ROW_A - 2))
-            if not marker.point:
-                painter.drawLine(QPointF(x, ROW_A - 2), QPointF(last, ROW_A - 2))
-            painter.setPen(QPen(WELL, 1))
-            painter.setBrush(WELL_TEXT)
-            painter.drawEllipse(QPointF(x, PEG + 3.5), 4, 4)
-            words = painter.fontMetrics().elidedText(marker.name, Qt.TextElideMode.ElideRight, 110)
-            wide = painter.fontMetrics().horizontalAdvance(words)
-            if words and x > free and self._stretch.scale * source.media.frames > 600:
-                ground = QRectF(x + 6, PEG - 2, wide + 6, 14)
-                painter.fillRect(ground, WELL)
-                painter.setPen(WELL_TEXT)
-                painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, words)
-                free = x + wide + 20
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-
-    def _paint_marks(self, painter: QPainter) -> None:
-        source = self._session.source
-        assert source is not None
-        low = bisect_left(source.seams, self._stretch.left - 80, key=_frame)
-        high = bisect_left(source.seams, self._stretch.right + 80, key=_frame)
-        if high - low > CROWD:
-            self._paint_crowd(painter, source.seams[low:high])
-            return
-        dense = high - low > CROWD // 3
-        for seam in source.seams[low:high]:
-            counted = seam.id in self._session.counted_ids
-            if not counted and not seam.judged and (seam.score < 8 or dense):
-                continue
-            by = self._held_at - seam.frame if self._drag == "roll" and seam == self._held else 0
-            x, first, last = (
-                SIDE + self._stretch.x_of(f + by) for f in (seam.frame, seam.start, seam.end)
-            )
-            if 0 <= x <= self.width():
-                top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
-                if seam.kind is Kind.CUT:
-                    draw_cut(painter, seam, counted, x, top, foot)
-                else:
-                    draw_mark(painter, seam, counted, x, first, last, top, foot)
-
-    def _paint_crowd(self, painter: QPainter, seams: Sequence[Seam]) -> None:
-        """Draw so many seams that only their places can be told, one stroke a pixel at most."""
-        counted = self._session.counted_ids
-        frames = np.array([s.frame for s in seams if s.id in counted], np.int64)
-        wide = int(self._room())
-        strokes = strokes_image(frames, self._stretch.left, self._stretch.scale, wide, WAX)
-        painter.drawImage(QRectF(SIDE, ROW_A - 3, wide, TRACE_TOP - ROW_A), strokes)
-
-    def _paint_chosen(self, painter: QPainter) -> None:
-        """Lay a light over the selected seams."""
-        for seam in self._session.selected_seams[:CROWD]:
-            x, first, last = (
-                SIDE + self._stretch.x_of(f) for f in (seam.frame, seam.start, seam.end)
-            )
-            if 0 <= x <= self.width():
-                place = QRectF(
-                    min(first, x - 6), ROW_A - 3, max(12, last - first), TRACE_TOP - ROW_A
-                )
-                painter.fillRect(place, QColor(245, 197, 24, 56))
-
-    def _paint_playhead(self, painter: QPainter) -> None:
-        x = SIDE + self._stretch.x_of(self._session.playhead)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor("#FFFFFF"), 1.2))
-        painter.drawLine(QPointF(x, RULER_TOP + 4), QPointF(x, HIGH - 2))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor("#FFFFFF"))
-        painter.drawPolygon(
-            QPolygonF(
-                [QPointF(x - 5, RULER_TOP), QPointF(x + 5, RULER_TOP), QPointF(x, RULER_TOP + 8)]
-            )
-        )
-
     # hands
 
     def _seam_near(self, x: float) -> Seam | None:
@@ -515,8 +354,8 @@ class Ribbon(QWidget):
             return None
         frame = self._stretch.left + (x - SIDE) / self._stretch.scale
         slack = 5 / self._stretch.scale
-        low = bisect_left(source.seams, frame - slack, key=_frame)
-        high = bisect_left(source.seams, frame + slack + 1, key=_frame)
+        low = bisect_left(source.seams, frame - slack, key=frame_of)
+        high = bisect_left(source.seams, frame + slack + 1, key=frame_of)
         near = [
             s
             for s in source.seams[low:high]
