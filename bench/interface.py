@@ -68,7 +68,7 @@ def main() -> None:
         film = open_source(path)
         project = project_with_media(Project("many"), film.media)
         project = take_found(project, many_seams(film.media.frames), 0, film.media.frames)
-        session._put_in(project, film, Path(folder) / "many.offcut")
+        session.put_in(project, film, Path(folder) / "many.offcut")
         timed(lambda _n: None, 20)
         print(f"{len(session.shots)} shots, {len(session.doubts)} seams listed\n")
         print("| what | asked ms | median ms | 95 of 100 ms | worst ms |\n|---|---|---|---|---|")
