@@ -123,6 +123,11 @@ def test_the_check_says_where_a_framing_cannot_be_applied(framed: Project, tmp_p
 
     assert "no framing is applied" in said(Asked(movies="copy", framing=True))
     assert "no framing is applied" not in said(Asked(movies="copy"))
+    whole = set_framing(framed, WHOLE)
+    plan = plan_of(whole, Asked(movies="h264", framing=True))
+    assert "No framing is set" in " ".join(
+        f.words for f in checked(plan, tmp_path, film_there=True)
+    )
     narrow = set_framing(framed, Framing(100, 0, 100, 0))
     asked = Asked(movies="dnxhr", framing=True)
     assert "DNxHR" in " ".join(

@@ -78,6 +78,8 @@ def checked(
         found.append(Finding(stop, "DNxHR begins at 256x120; the picture is smaller"))
     if asked.framing and plan.way is not None and not plan.way.codec and plan.source.framing:
         found.append(Finding(look, "Copied packets hold the whole picture: no framing is applied"))
+    if asked.framing and needs_film and not plan.source.framing:
+        found.append(Finding(said, "No framing is set: movies and pictures hold it whole"))
     found += _place(plan, folder)
     found += _shots(plan)
     if any(f.originals for f in plan.forms):
