@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from offcut import __version__
+from offcut.cli_progress import progress_told
 from offcut.cli_turnover import add_turnover
 from offcut.core.detect.small import crop_of
 from offcut.core.errors import OffcutError
@@ -129,7 +129,7 @@ def _run_detect(call: argparse.Namespace) -> int:
             print(f"offcut: the framing is {_framing_words(framing, film)}", file=sys.stderr)
         project = set_framing(project, framing)
     source = project.source
-    told = _progress(call.quiet)
+    told = progress_told(call.quiet)
     crop = crop_of(source.framing, source.media)
     finding = find_seams(film, source.start, source.end, crop=crop, progress=told)
     held = int(finding.signals.held.sum())
@@ -198,23 +198,6 @@ def _framing_of(crop: tuple[int, int, int, int], film: OpenedFilm) -> Framing:
             f"{media.path}: the crop does not fit its {media.width}x{media.height} picture"
         )
     return framing
-
-
-def _progress(quiet: bool) -> Callable[[int, int], None] | None:
-    if quiet or not sys.stderr.isatty():
-        return None
-    began = time.monotonic()
-
-    def tell(done: int, whole: int) -> None:
-        left = (time.monotonic() - began) / max(1, done) * (whole - done)
-        print(
-            f"\r{100 * done // whole:3d} %  {left:.0f} s left ",
-            end="\n" if done >= whole else "",
-            file=sys.stderr,
-            flush=True,
-        )
-
-    return tell
 
 
 def _write_edl(project: Project, path: str) -> None:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+from offcut.cli_progress import progress_told
 from offcut.core.errors import OffcutError
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.handover import Asked
@@ -151,7 +151,9 @@ def run_turnover(call: argparse.Namespace) -> int:
         return 1 if stop else 0
     if stop is not None or folder is None:
         raise OffcutError("nothing was handed over")
-    report = hand_over(plan, folder, film, overwrite=call.overwrite, progress=_progress(call.quiet))
+    report = hand_over(
+        plan, folder, film, overwrite=call.overwrite, progress=progress_told(call.quiet)
+    )
     for name, size in report.written:
         print(f"{report.folder / name}  {size_words(size)}")
     for problem in report.problems:
@@ -172,14 +174,3 @@ def _keep(path: Path, report: Report, plan: Plan) -> None:
     stamp = stamp_of(path)
     save_project(with_handover(open_project(path), report.handover(plan)), path, over=stamp)
     hold.release()
-
-
-def _progress(quiet: bool) -> Callable[[int, int], None] | None:
-    if quiet or not sys.stderr.isatty():
-        return None
-
-    def tell(done: int, whole: int) -> None:
-        end = "\n" if done >= whole else ""
-        print(f"\r{100 * done // whole:3d} % ", end=end, file=sys.stderr, flush=True)
-
-    return tell
