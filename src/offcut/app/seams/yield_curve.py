@@ -25,14 +25,14 @@ class YieldCurve(QWidget):
         self._live: int | None = None
         self._rests_on: tuple[object, object, int, int] = (None, None, -1, -1)
         self.setMinimumHeight(84)
-        self.setMaximumHeight(122)
+        self.setMaximumHeight(112)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sensitivity, 0 to 100")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         session.changed.connect(self._take)
 
     def sizeHint(self) -> QSize:
-        return QSize(230, 122)
+        return QSize(230, 112)
 
     @property
     def curve(self) -> Yield:

@@ -45,6 +45,7 @@ class RunningOrder(QListWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setUniformItemSizes(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setItemDelegate(_Row(self))
         self._moving = False

@@ -7,7 +7,7 @@ from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QSettings, QTimer, Signal
+from PySide6.QtCore import QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QWidget
 
@@ -41,10 +41,8 @@ class TurnoverView(QWidget):
         self._s = session
         self._settings = settings
         self.goes = WhatGoes(session)
-        self.goes.setFixedWidth(270)
         self.becomes = Becomes()
         self.outcome = Outcome()
-        self.outcome.setFixedWidth(400)
         self.plan: Plan | None = None
         self._checking: Job | None = None
         self._stale = True
@@ -60,13 +58,19 @@ class TurnoverView(QWidget):
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setObjectName("plain")
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        room = self.becomes.minimumSizeHint().width() + area.verticalScrollBar().sizeHint().width()
+        area.setMinimumWidth(room)
+        for side, least, most in ((self.goes, 210, 270), (self.outcome, 280, 400)):
+            side.setMinimumWidth(least)
+            side.setMaximumWidth(most)
         row.addWidget(area)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self.goes)
-        box.addWidget(middle, 1)
-        box.addWidget(self.outcome)
+        box.addWidget(self.goes, 270)
+        box.addWidget(middle, 600)
+        box.addWidget(self.outcome, 400)
         self.goes.changed.connect(self._changed)
         self.goes.again.connect(self.take_again)
         self.becomes.changed.connect(self._changed)

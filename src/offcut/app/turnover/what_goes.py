@@ -189,7 +189,7 @@ class WhatGoes(QWidget):
         item = QListWidgetItem(f"{shot.number:3d}  {aside}{shot.title}")
         item.setData(LENGTH, length_words(shot.length, rate))
         item.setData(_HELD, shot.start)
-        item.setSizeHint(QSize(200, 24))
+        item.setSizeHint(QSize(60, 24))
         flags = item.flags() & ~Qt.ItemFlag.ItemIsDropEnabled
         if choosing:
             flags |= Qt.ItemFlag.ItemIsUserCheckable
