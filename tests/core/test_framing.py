@@ -30,6 +30,7 @@ from offcut.core.store.project_file import open_project
 from offcut.core.turnover.checks import checked
 from offcut.core.turnover.handing import hand_over
 from offcut.core.turnover.plan import plan_of
+from offcut.core.turnover.sheet import pages_of
 
 
 def barred(
@@ -133,6 +134,15 @@ def test_the_check_says_where_a_framing_cannot_be_applied(framed: Project, tmp_p
     assert "DNxHR" in " ".join(
         f.words for f in checked(plan_of(narrow, asked), tmp_path, film_there=True)
     )
+
+
+def test_a_contact_sheet_has_the_shape_of_the_framing(framed: Project) -> None:
+    narrow = set_framing(framed, Framing(16, 20, 176, 20))  # 160x192 of 352x232
+    (page,) = pages_of(plan_of(narrow, Asked(sheets=("pdf",), framing=True)))
+    box = page.boxes[0]
+    assert box.wide / box.high == pytest.approx(160 / 192)
+    (page,) = pages_of(plan_of(narrow, Asked(sheets=("pdf",))))
+    assert page.boxes[0].wide / page.boxes[0].high == pytest.approx(352 / 232)
 
 
 @given(st.tuples(*[st.integers(-5, 400)] * 4))

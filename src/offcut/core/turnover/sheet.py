@@ -71,11 +71,12 @@ def pages_of(plan: Plan) -> list[Page]:
     wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
     cell_wide = (wide - 2 * MARGIN - (COLUMNS - 1) * GAP) / COLUMNS
     cell_high = (high - 2 * MARGIN - HEAD - FOOT) / ROWS
-    media = plan.media
+    media = plan.written
     shape = media.width * media.pixel_shape / media.height
     picture_high = min(cell_wide / float(shape), cell_high - 19)
     picture_wide = picture_high * float(shape)
     each = COLUMNS * ROWS
+    beside = 2.0 + 1.65 * max((len(str(i.number)) for i in plan.items), default=1)
     count = max(1, -(-len(plan.items) // each))
     pages = []
     for number in range(count):
@@ -89,7 +90,7 @@ def pages_of(plan: Plan) -> list[Page]:
             at = y + picture_high + 3.6
             lines.append(Line(x, at, f"{item.number}", "mono", 2.7, FAINT))
             name = shot.title
-            lines.append(Line(x + 7, at, name, "strong", 2.7, INK, cell_wide - 7))
+            lines.append(Line(x + beside, at, name, "strong", 2.7, INK, cell_wide - beside))
             first, last = plan.words(shot.start), plan.words(shot.end)
             lines.append(Line(x, at + 3.8, first, "mono", 2.4))
             lines.append(Line(x, at + 7.2, last, "mono", 2.4))
