@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given, settings
@@ -21,8 +22,26 @@ from offcut.core.model.mending import (
     set_span,
     strike_range,
 )
-from offcut.core.model.project import Kind, Media, Origin, Project, Seam, Standing, Zone
-from offcut.core.model.shots import counted_seams, doubt_order, is_counted, shots_of, yield_of
+from offcut.core.model.project import (
+    Certainty,
+    Kind,
+    Media,
+    Origin,
+    Project,
+    Seam,
+    Source,
+    Standing,
+    Zone,
+)
+from offcut.core.model.shots import (
+    counted_seams,
+    counts_of,
+    doubt_order,
+    is_counted,
+    sensitivity_at,
+    shots_of,
+    yield_of,
+)
 from offcut.core.model.verbs import (
     keep_seams,
     name_shot,
@@ -238,3 +257,62 @@ def test_undoing_after_more_was_found_takes_back_only_the_edit() -> None:
         (100, Standing.OPEN),
         (300, Standing.OPEN),
     ]
+
+
+def plainly(source: Source, faint_within: float = 47.5) -> list[Seam]:
+    """The order of doubt, worked out seam by seam."""
+    counted = {s.id for s in counted_seams(source)}
+    doubted: list[tuple[float, int, Seam]] = []
+    given, judged = [], []
+    for seam in source.seams:
+        here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
+        if not source.start < seam.frame < source.end:
+            continue
+        if seam.judged:
+            judged.append(seam)
+        elif here is not None:
+            above = seam.score - (100 - here)
+            if seam.id not in counted and above <= -faint_within:
+                continue
+            if seam.origin is Origin.FOUND:
+                doubted.append((abs(above), seam.frame, seam))
+            elif seam.certainty is Certainty.DOUBTFUL:
+                doubted.append((0.0, seam.frame, seam))
+            else:
+                given.append(seam)
+    return [*(d[2] for d in sorted(doubted, key=lambda d: d[:2])), *given, *judged]
+
+
+@given(projects(), st.data())
+def test_figures_in_arrays_say_what_each_seam_says(project: Project, data: st.DataObject) -> None:
+    seams = []
+    for seam in project.source.seams:
+        listed = data.draw(st.integers(0, 3)) == 0
+        sure = data.draw(st.sampled_from(list(Certainty)))
+        origin = Origin.LISTED if listed else seam.origin
+        seams.append(replace(seam, origin=origin, certainty=sure))
+    zones = data.draw(
+        st.lists(
+            st.builds(
+                Zone,
+                st.integers(0, FRAMES // 2),
+                st.integers(FRAMES // 2, FRAMES),
+                st.none() | st.integers(0, 100),
+            ),
+            max_size=2,
+        )
+    )
+    source = replace(
+        project.source,
+        seams=tuple(seams),
+        zones=tuple(zones),
+        start=data.draw(st.integers(0, FRAMES // 3)),
+        sensitivity=data.draw(st.integers(0, 100)),
+    )
+    inside = [s for s in source.seams if source.start < s.frame < source.end]
+    counted = counted_seams(source)
+    assert [s.frame for s in counted] == sorted({s.frame for s in inside if is_counted(s, source)})
+    assert list(doubt_order(source)) == plainly(source)
+    counts = counts_of(source, 10)
+    assert counts.judged == sum(s.judged for s in source.seams)
+    assert counts.struck == sum(s.standing is Standing.STRUCK for s in source.seams)

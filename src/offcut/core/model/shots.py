@@ -6,9 +6,12 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import wraps
-from operator import itemgetter
 from typing import TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.model.figures import Figures, figures_of
 from offcut.core.model.project import (
     Certainty,
     Origin,
@@ -96,16 +99,29 @@ def is_counted(seam: Seam, source: Source) -> bool:
     return here is not None and seam.score >= 100 - here
 
 
+def _lines(source: Source, figures: Figures) -> NDArray[np.float64]:
+    """Return for each seam the score an open one must reach to count, NaN where it is hushed."""
+    if not source.zones:
+        return np.full(len(figures.frames), 100.0 - source.sensitivity)
+    here = (sensitivity_at(source.zones, source.sensitivity, s.frame) for s in source.seams)
+    lines = [np.nan if at is None else 100.0 - at for at in here]
+    return np.array(lines, np.float64)
+
+
 @_told_once
 def counted_seams(source: Source) -> tuple[Seam, ...]:
     """Return the seams that open a shot inside the range, in order, no two on one frame.
 
-    Of several on one frame the one a person judged stands for them.
+    They are those of `is_counted`. Of several on one frame the one a person judged stands for
+    them.
     """
+    figures = figures_of(source.seams)
+    given = figures.kept | figures.placed | figures.listed
+    counts = (given | (figures.scores >= _lines(source, figures))) & ~figures.struck
+    inside = (figures.frames > source.start) & (figures.frames < source.end)
     chosen: list[Seam] = []
-    for seam in source.seams:
-        if not (source.start < seam.frame < source.end and is_counted(seam, source)):
-            continue
+    for place in np.flatnonzero(counts & inside).tolist():
+        seam = source.seams[place]
         if chosen and chosen[-1].frame == seam.frame:
             if seam.judged and not chosen[-1].judged:
                 chosen[-1] = seam
@@ -150,34 +166,23 @@ def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ..
     draws the line, on either side: a faint one just under it is as likely an error as a counted
     one just over it. Faint ones farther than ``faint_within`` below the line are left out.
     """
+    figures = figures_of(source.seams)
     counted = {s.id for s in counted_seams(source)}
-    line: float | None = 100 - source.sensitivity
-    judged: list[Seam] = []
-    given: list[Seam] = []
-    doubted: list[tuple[float, int, Seam]] = []
-    for seam in source.seams:
-        if not source.start < seam.frame < source.end:
-            continue
-        if seam.standing is not Standing.OPEN or seam.origin is Origin.PLACED:
-            judged.append(seam)
-            continue
-        if source.zones:
-            here = sensitivity_at(source.zones, source.sensitivity, seam.frame)
-            line = None if here is None else 100 - here
-        if line is None:
-            continue
-        above = seam.score - line
-        if seam.id not in counted and above <= -faint_within:
-            continue
-        if seam.origin is not Origin.FOUND:
-            if seam.certainty is Certainty.DOUBTFUL:  # a list says so, the picture does not
-                doubted.append((0.0, seam.frame, seam))
-            else:
-                given.append(seam)
-        else:
-            doubted.append((abs(above), seam.frame, seam))
-    doubted.sort(key=itemgetter(0, 1))
-    return (*(seam for _, _, seam in doubted), *given, *judged)
+    above = figures.scores - _lines(source, figures)
+    inside = (figures.frames > source.start) & (figures.frames < source.end)
+    judged = figures.judged & inside
+    open_ones = ~figures.judged & inside & ~np.isnan(above)
+    far = open_ones & (above <= -faint_within)
+    for place in np.flatnonzero(far).tolist():
+        far[place] = source.seams[place].id not in counted
+    open_ones &= ~far
+    by_list = open_ones & figures.listed
+    doubt = np.where(by_list, 0.0, np.abs(above))  # a list says so, the picture does not
+    doubted = np.flatnonzero(open_ones & (~figures.listed | figures.doubtful))
+    doubted = doubted[np.lexsort((figures.frames[doubted], doubt[doubted]))]
+    given = np.flatnonzero(by_list & ~figures.doubtful)
+    order = np.concatenate((doubted, given, np.flatnonzero(judged)))
+    return tuple(source.seams[place] for place in order.tolist())
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,15 +201,13 @@ def counts_of(source: Source, sliver_frames: int) -> Counts:
     """Count shots, judged, struck and still doubtful seams, and shots under ``sliver_frames``."""
     shots = shots_of(source)
     counted = counted_seams(source)
-    judged = [
-        s for s in source.seams if s.standing is not Standing.OPEN or s.origin is Origin.PLACED
-    ]
+    figures = figures_of(source.seams)
     return Counts(
         shots=len(shots),
         counted=len(counted),
-        judged=len(judged),
+        judged=int(figures.judged.sum()),
         to_judge=sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted),
-        struck=sum(s.standing is Standing.STRUCK for s in judged),
+        struck=int(figures.struck.sum()),
         slivers=sum(s.end - s.start < sliver_frames for s in shots),
     )
 
