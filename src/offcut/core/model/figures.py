@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from operator import is_not
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,28 +33,52 @@ class Figures:
         return self.kept | self.struck | self.placed
 
 
-_told: list[tuple[Sequence[Seam], Figures]] = []
+_told: list[tuple[tuple[Seam, ...], Figures]] = []
+_FEW = 400
 
 
 def figures_of(seams: tuple[Seam, ...]) -> Figures:
-    """Return the figures of seams; those of the last few tuples are remembered, by identity."""
+    """Return the figures of seams; those of the last few tuples are remembered, by identity.
+
+    An edit changes few of thousands of seams, so only what differs from a remembered tuple of
+    the same length is read anew.
+    """
     for known, figures in tuple(_told):
         if known is seams:
             return figures
-    many = len(seams)
-
-    def flags(made: list[bool]) -> NDArray[np.bool_]:
-        return np.array(made, np.bool_)
-
-    figures = Figures(
-        frames=np.fromiter((s.frame for s in seams), np.int64, many),
-        scores=np.fromiter((s.score for s in seams), np.float64, many),
-        kept=flags([s.standing is Standing.KEPT for s in seams]),
-        struck=flags([s.standing is Standing.STRUCK for s in seams]),
-        placed=flags([s.origin is Origin.PLACED for s in seams]),
-        listed=flags([s.origin is Origin.LISTED for s in seams]),
-        doubtful=flags([s.certainty is Certainty.DOUBTFUL for s in seams]),
+    figures = next(filter(None, (_mended(*told, seams) for told in tuple(_told))), None) or _read(
+        seams
     )
     _told.insert(0, (seams, figures))
     del _told[3:]
     return figures
+
+
+def _mended(known: tuple[Seam, ...], figures: Figures, seams: tuple[Seam, ...]) -> Figures | None:
+    """Return the figures of seams that differ in few places from known ones, else None."""
+    many = len(seams)
+    if len(known) != many:
+        return None
+    places = np.flatnonzero(np.fromiter(map(is_not, known, seams), np.bool_, many))
+    if len(places) > _FEW:
+        return None
+    part = _read(tuple(seams[place] for place in places.tolist()))
+    mended = {f.name: getattr(figures, f.name).copy() for f in fields(Figures)}
+    for name, figure in mended.items():
+        figure[places] = getattr(part, name)
+    return Figures(**mended)
+
+
+def _read(seams: tuple[Seam, ...]) -> Figures:
+    many = len(seams)
+    kept, struck = Standing.KEPT, Standing.STRUCK
+    placed, listed, doubtful = Origin.PLACED, Origin.LISTED, Certainty.DOUBTFUL
+    return Figures(
+        frames=np.fromiter((s.frame for s in seams), np.int64, many),
+        scores=np.fromiter((s.score for s in seams), np.float64, many),
+        kept=np.array([s.standing is kept for s in seams], np.bool_),
+        struck=np.array([s.standing is struck for s in seams], np.bool_),
+        placed=np.array([s.origin is placed for s in seams], np.bool_),
+        listed=np.array([s.origin is listed for s in seams], np.bool_),
+        doubtful=np.array([s.certainty is doubtful for s in seams], np.bool_),
+    )

@@ -6,14 +6,13 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import wraps
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.model.figures import Figures, figures_of
 from offcut.core.model.project import (
-    Certainty,
     Origin,
     Seam,
     Source,
@@ -45,8 +44,7 @@ def _told_once(work_out: Callable[[Source], _R]) -> Callable[[Source], _R]:
     return asked
 
 
-@dataclass(frozen=True, slots=True)
-class Shot:
+class Shot(NamedTuple):
     """From one counted seam to the next: frames [start, end), numbered from 1.
 
     ``opened_by`` is the seam at its start, None for the first shot of the range.
@@ -109,25 +107,27 @@ def _lines(source: Source, figures: Figures) -> NDArray[np.float64]:
 
 
 @_told_once
-def counted_seams(source: Source) -> tuple[Seam, ...]:
-    """Return the seams that open a shot inside the range, in order, no two on one frame.
+def counted_places(source: Source) -> NDArray[np.int64]:
+    """Return where in ``source.seams`` those stand that open a shot inside the range, rising.
 
-    They are those of `is_counted`. Of several on one frame the one a person judged stands for
-    them.
+    They are those of `is_counted`, no two on one frame: of several the one a person judged
+    stands for them, else the first.
     """
     figures = figures_of(source.seams)
     given = figures.kept | figures.placed | figures.listed
     counts = (given | (figures.scores >= _lines(source, figures))) & ~figures.struck
     inside = (figures.frames > source.start) & (figures.frames < source.end)
-    chosen: list[Seam] = []
-    for place in np.flatnonzero(counts & inside).tolist():
-        seam = source.seams[place]
-        if chosen and chosen[-1].frame == seam.frame:
-            if seam.judged and not chosen[-1].judged:
-                chosen[-1] = seam
-            continue
-        chosen.append(seam)
-    return tuple(chosen)
+    places = np.flatnonzero(counts & inside)
+    # of one frame the judged come first, and the first is taken
+    order = np.lexsort((places, ~figures.judged[places], figures.frames[places]))
+    _, firsts = np.unique(figures.frames[places][order], return_index=True)
+    return places[order][firsts]
+
+
+@_told_once
+def counted_seams(source: Source) -> tuple[Seam, ...]:
+    """Return the seams that open a shot inside the range, in order, no two on one frame."""
+    return tuple(source.seams[place] for place in counted_places(source).tolist())
 
 
 @_told_once
@@ -167,15 +167,12 @@ def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ..
     one just over it. Faint ones farther than ``faint_within`` below the line are left out.
     """
     figures = figures_of(source.seams)
-    counted = {s.id for s in counted_seams(source)}
     above = figures.scores - _lines(source, figures)
     inside = (figures.frames > source.start) & (figures.frames < source.end)
     judged = figures.judged & inside
-    open_ones = ~figures.judged & inside & ~np.isnan(above)
-    far = open_ones & (above <= -faint_within)
-    for place in np.flatnonzero(far).tolist():
-        far[place] = source.seams[place].id not in counted
-    open_ones &= ~far
+    far = above <= -faint_within
+    far[counted_places(source)] = False
+    open_ones = ~figures.judged & inside & ~np.isnan(above) & ~far
     by_list = open_ones & figures.listed
     doubt = np.where(by_list, 0.0, np.abs(above))  # a list says so, the picture does not
     doubted = np.flatnonzero(open_ones & (~figures.listed | figures.doubtful))
@@ -200,15 +197,16 @@ class Counts:
 def counts_of(source: Source, sliver_frames: int) -> Counts:
     """Count shots, judged, struck and still doubtful seams, and shots under ``sliver_frames``."""
     shots = shots_of(source)
-    counted = counted_seams(source)
+    counted = counted_places(source)
     figures = figures_of(source.seams)
+    lengths = np.diff([source.start, *figures.frames[counted].tolist(), source.end])
     return Counts(
         shots=len(shots),
         counted=len(counted),
         judged=int(figures.judged.sum()),
-        to_judge=sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted),
+        to_judge=int((figures.doubtful & ~figures.judged)[counted].sum()),
         struck=int(figures.struck.sum()),
-        slivers=sum(s.end - s.start < sliver_frames for s in shots),
+        slivers=int((lengths < sliver_frames).sum()),
     )
 
 
@@ -234,26 +232,23 @@ def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
     A stretch is flat when over at least ``width`` points of sensitivity the number of shots
     moves by no more than ``slack`` of itself (at least one shot).
     """
-    found = [s for s in source.seams if source.start < s.frame < source.end]
-    always = {
-        s.frame
-        for s in found
-        if s.standing is not Standing.STRUCK
-        and (s.standing is Standing.KEPT or s.origin is not Origin.FOUND)
-    }
-    steps = [0] * 102
-    for seam in found:
-        if seam.standing is not Standing.OPEN or seam.origin is not Origin.FOUND:
-            continue
-        if seam.frame in always:
-            continue
-        if not source.zones or sensitivity_at(source.zones, -1, seam.frame) == -1:
-            steps[min(101, max(0, 100 - int(seam.score)))] += 1
-        elif is_counted(seam, source):
-            steps[0] += 1
+    figures = figures_of(source.seams)
+    frames = figures.frames
+    inside = (frames > source.start) & (frames < source.end) & ~figures.struck
+    given = inside & (figures.kept | figures.placed | figures.listed)
+    always = np.unique(frames[given])
+    moved = inside & ~given & ~np.isin(frames, always)
+    # what lies in a zone of its own does not move with the film's sensitivity
+    apart = np.zeros(len(frames), np.bool_)
+    for zone in source.zones:
+        apart |= (frames >= zone.start) & (frames < zone.end)
+    steps = np.bincount(
+        np.clip(100 - figures.scores[moved & ~apart].astype(np.int64), 0, 101), minlength=102
+    )
+    steps[0] += int((moved & apart & (figures.scores >= _lines(source, figures))).sum())
     shots: list[int] = []
     total = 1 + len(always)
-    for step in steps[:101]:
+    for step in steps[:101].tolist():
         total += step
         shots.append(total)
     return Yield(tuple(shots), _flat_stretches(shots, width, slack))

@@ -13,7 +13,8 @@ from typing import Any
 from offcut.core.errors import ProjectError
 from offcut.core.model.cuts import Cuts, cuts_of
 from offcut.core.model.project import Source
-from offcut.core.store.document import UNFIT, VERSION, laid_out, source_in, source_out
+from offcut.core.store.document import VERSION, laid_out, source_out
+from offcut.core.store.document_in import UNFIT, source_in
 from offcut.core.store.project_file import MAX_BYTES, write_whole
 
 FORMAT = "offcut-cuts"

@@ -12,7 +12,8 @@ from pathlib import Path
 
 from offcut.core.errors import ProjectError
 from offcut.core.model.project import Project
-from offcut.core.store.document import VERSION, project_from_document, project_text
+from offcut.core.store.document import VERSION, project_text
+from offcut.core.store.document_in import project_from_document
 
 MAX_BYTES = 256 << 20
 SUFFIX = ".offcut"

@@ -18,7 +18,8 @@ import platformdirs
 
 from offcut.core.errors import ProjectError
 from offcut.core.model.project import Project
-from offcut.core.store.document import project_from_document, project_text
+from offcut.core.store.document import project_text
+from offcut.core.store.document_in import project_from_document
 from offcut.core.store.project_file import MAX_BYTES, write_whole
 
 FORMAT = "offcut-recovery"
