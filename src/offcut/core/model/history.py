@@ -8,7 +8,8 @@ a few kilobytes, and every earlier value can be built again exactly.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from operator import attrgetter
+from itertools import compress, count, islice
+from operator import attrgetter, is_not
 
 from offcut.core.model.project import Project, Seam
 
@@ -120,7 +121,7 @@ def _step(before: Project, after: Project, words: str, frame: int) -> Step:
     ):
         if before.source.seams is after.source.seams:
             return Step(words, frame, _bare(before), _bare(after), change)
-        old, new = before.source.seams, after.source.seams
+        old, new = _parts_that_differ(before.source.seams, after.source.seams)
         by_old = dict(zip(map(id, old), old, strict=True))
         by_new = dict(zip(map(id, new), new, strict=True))
         change = _Change(
@@ -129,6 +130,17 @@ def _step(before: Project, after: Project, words: str, frame: int) -> Step:
         )
         return Step(words, frame, _bare(before), _bare(after), change)
     return Step(words, frame, before, after, change)
+
+
+def _parts_that_differ(
+    old: tuple[Seam, ...], new: tuple[Seam, ...]
+) -> tuple[tuple[Seam, ...], tuple[Seam, ...]]:
+    """Return both without the very seams they begin and end with alike."""
+    most = min(len(old), len(new))
+    head = next(compress(count(), map(is_not, old, new)), most)
+    rest = map(is_not, islice(reversed(old), most - head), islice(reversed(new), most - head))
+    tail = next(compress(count(), rest), most - head)
+    return old[head : len(old) - tail], new[head : len(new) - tail]
 
 
 def _applied(

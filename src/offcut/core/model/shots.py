@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import wraps
+from operator import attrgetter
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -148,7 +149,7 @@ def shots_of(source: Source) -> tuple[Shot, ...]:
 
 def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
     """Return the shot that holds a frame, None outside all of them."""
-    place = bisect_right([s.start for s in shots], frame) - 1
+    place = bisect_right(shots, frame, key=attrgetter("start")) - 1
     if place < 0 or frame >= shots[place].end:
         return None
     return shots[place]

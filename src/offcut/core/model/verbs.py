@@ -6,6 +6,7 @@ project it was given, so that the caller can tell.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from operator import attrgetter
@@ -25,7 +26,7 @@ from offcut.core.model.project import (
     Standing,
     Words,
 )
-from offcut.core.model.shots import counted_seams, is_counted, shot_at, shots_of
+from offcut.core.model.shots import counted_seams, is_counted
 
 
 def project_with_media(project: Project, media: Media) -> Project:
@@ -34,6 +35,7 @@ def project_with_media(project: Project, media: Media) -> Project:
     return replace(project, sources=(*project.sources, source), current=len(project.sources))
 
 
+_FRAME = attrgetter("frame")
 _ORDER = attrgetter("frame", "id")
 
 
@@ -132,10 +134,12 @@ def roll_limits(source: Source, seam_id: int) -> tuple[int, int]:
     It stays at least one frame away from the counted seams and ends on either side.
     """
     seam = seam_by_id(source, seam_id)
-    frames = [s.frame for s in counted_seams(source) if s.id != seam_id]
-    before = [f for f in frames if f < seam.frame] + [source.start]
-    after = [f for f in frames if f > seam.frame] + [source.end]
-    return max(before) + 1, min(after) - 1
+    counted = counted_seams(source)
+    at = bisect_left(counted, seam.frame, key=_FRAME)
+    past = bisect_right(counted, seam.frame, key=_FRAME)
+    before = counted[at - 1].frame if at > 0 else source.start
+    after = counted[past].frame if past < len(counted) else source.end
+    return before + 1, after - 1
 
 
 def roll_seam(project: Project, seam_id: int, frames: int) -> Project:
@@ -210,10 +214,13 @@ def set_shot_aside(project: Project, frame: int, aside: bool = True) -> Project:
 
 
 def _reworded(project: Project, frame: int, change: Callable[[Words], Words]) -> Project:
-    shot = shot_at(shots_of(project.source), frame)
-    if shot is None:
+    source = project.source
+    if not source.start <= frame < source.end:
         return project
-    return with_words(project, shot.opened_by, change(shot.words))
+    counted = counted_seams(source)
+    at = bisect_right(counted, frame, key=_FRAME) - 1
+    opener = counted[at] if at >= 0 else None
+    return with_words(project, opener, change(opener.opening if opener else source.first))
 
 
 def with_words(project: Project, opener: Seam | None, words: Words) -> Project:
