@@ -172,7 +172,7 @@ def test_a_colleagues_cuts_are_merged_as_one_edit(
     window.actions_by_id["cuts-merge"].trigger()
     settled(window, qtbot)
     assert len(window.session.shots) == 3
-    assert "1 taken over" in window.status.told.text()
+    assert "1 decision taken over" in window.status.told.text()
     press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert len(window.session.shots) == 4
     window.actions_by_id["cuts-replace"].trigger()

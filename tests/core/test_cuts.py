@@ -14,7 +14,8 @@ from test_project_file import full_project
 from offcut.core.errors import ProjectError
 from offcut.core.model.cuts import cuts_of, misfit, with_cuts_merged, with_cuts_replaced
 from offcut.core.model.marking import add_marker
-from offcut.core.model.project import Certainty, Project, Seam, Standing
+from offcut.core.model.mending import add_zone
+from offcut.core.model.project import Certainty, Project, Seam, Standing, Zone
 from offcut.core.model.verbs import (
     keep_seams,
     name_shot,
@@ -89,6 +90,14 @@ def test_where_both_decided_differently_ours_stays_and_is_told() -> None:
     assert merged.ours == (200,)
     seam = next(s for s in merged.project.source.seams if s.frame == 200)
     assert seam.standing is Standing.KEPT
+
+
+def test_a_colleagues_zones_come_in_where_ours_leave_room() -> None:
+    ours = add_zone(found_film(), Zone(100, 250))
+    theirs = add_zone(add_zone(found_film(), Zone(200, 300, 80)), Zone(350, 420))
+    merged = with_cuts_merged(ours, cuts_of(theirs.source))
+    assert [(z.start, z.end) for z in merged.project.source.zones] == [(100, 250), (350, 420)]
+    assert with_cuts_merged(merged.project, cuts_of(theirs.source)).taken == 0
 
 
 def test_replacing_leaves_nothing_of_ours_and_ids_stay_apart() -> None:

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import json
 import random
-import signal
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 from test_lists import cut_film
 
 from films import encode, scene
+from nursery import nursery
 from offcut.core.errors import ProjectError
 from offcut.core.media.probe import open_source
 from offcut.core.model.verbs import name_project
@@ -22,59 +20,30 @@ from offcut.core.store.signal_cache import find_seams
 
 KILLS = 50
 
-WORKER = """
-import sys, time
-from pathlib import Path
-sys.path[:0] = sys.argv[3:]
-from test_lists import cut_film
-from offcut.core.model.verbs import name_project
-from offcut.core.store.project_file import save_project
-from offcut.core.store.recovery import Recovery
-folder, file = Path(sys.argv[1]), Path(sys.argv[2])
-project = cut_film(25, False)
-recovery = Recovery(folder)
-n = 0
-while True:
-    n += 1
-    project = name_project(project, f"edit {n}")
-    recovery.keep(project, file)
-    print(n, "kept", flush=True)
-    if n % 3 == 0:
-        save_project(project, file)
-        print(n, "saved", flush=True)
-"""
-
 
 def test_fifty_kills_lose_no_edit_that_was_kept(tmp_path: Path) -> None:
     rng = random.Random(4)
-    here = Path(__file__).parent
     file = tmp_path / "film.offcut"
     survived = 0
-    for turn in range(KILLS):
-        folder = tmp_path / f"recovery-{turn}"
-        worker = subprocess.Popen(
-            [sys.executable, "-c", WORKER, str(folder), str(file), str(here), str(here.parent)],
-            stdout=subprocess.PIPE,
-            text=True,
-        )
-        assert worker.stdout is not None
-        first = "".join(worker.stdout.readline() for _ in range(rng.randrange(1, 30)))
-        for _ in range(rng.randrange(20_000)):
-            pass  # some instant of the next round
-        worker.send_signal(signal.SIGKILL)
-        told = (first + worker.communicate()[0]).splitlines()
-        whole = [t for t in told if len(t.split()) == 2]
-        last = max(int(t.split()[0]) for t in whole if t.endswith("kept"))
-        left = left_work(folder)
-        assert len(left) == 1
-        # what was told as kept is there; the kill may have come after one more and before its word
-        assert int(left[0].project.name.split()[1]) in (last, last + 1)
-        assert left[0].file == file
-        saved = [int(t.split()[0]) for t in whole if t.endswith("saved")]
-        if saved:
-            assert int(open_project(file).name.split()[1]) >= max(saved)
-            survived += 1
-        assert not [p for p in folder.glob("*.json") if p.stat().st_size == 0]
+    with nursery("keep_and_save", tmp_path) as start:
+        for turn in range(KILLS):
+            folder = tmp_path / f"recovery-{turn}"
+            worker = start(folder, file)
+            first = [worker.words.readline().strip() for _ in range(rng.randrange(1, 30))]
+            for _ in range(rng.randrange(20_000)):
+                pass  # some instant of the next round
+            told = first + worker.kill()[0]
+            last = max(int(t.split()[0]) for t in told if t.endswith("kept"))
+            left = left_work(folder)
+            assert len(left) == 1
+            # what was told as kept is there; the kill may have come after one more
+            assert int(left[0].project.name.split()[1]) in (last, last + 1)
+            assert left[0].file == file
+            saved = [int(t.split()[0]) for t in told if t.endswith("saved")]
+            if saved:
+                assert int(open_project(file).name.split()[1]) >= max(saved)
+                survived += 1
+            assert not [p for p in folder.glob("*.json") if p.stat().st_size == 0]
     assert survived > KILLS // 3
 
 
@@ -125,32 +94,20 @@ def test_a_project_changed_by_someone_else_is_not_saved_over(tmp_path: Path) -> 
     assert open_project(path).name == "theirs"
 
 
-SEARCHER = """
-import sys
-from offcut.core.media.probe import open_source
-from offcut.core.store.signal_cache import find_seams
-film = open_source(sys.argv[1])
-find_seams(film, progress=lambda done, whole: print(done, flush=True))
-"""
-
-
 def test_a_search_killed_at_any_instant_goes_on_and_finds_the_same(
     films: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     options = {"x264-params": "keyint=50", "preset": "ultrafast"}
-    pictures = (p for seed in range(5) for p in list(scene(seed, 130, 64, 48)) * 4)
+    pictures = (p for seed in range(5) for p in scene(seed, 150, 64, 48))
     path = encode(films / "searched.mp4", pictures, options=options)
     film = open_source(path)
     wanted = find_seams(film).seams
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "killed"))
     rng = random.Random(5)
-    for _ in range(5):
-        worker = subprocess.Popen(
-            [sys.executable, "-c", SEARCHER, str(path)], stdout=subprocess.PIPE, text=True
-        )
-        assert worker.stdout is not None
-        for _ in range(rng.randrange(1, 8)):
-            worker.stdout.readline()
-        worker.send_signal(signal.SIGKILL)
-        worker.communicate()
+    with nursery("search", tmp_path) as start:
+        for _ in range(5):
+            worker = start(tmp_path / "killed", path)
+            for _ in range(rng.randrange(1, 5)):
+                worker.words.readline()
+            worker.kill()
     assert find_seams(film).seams == wanted

@@ -310,7 +310,7 @@ class Files(QObject):
         if not s.edit(lambda _p: merged.project, f"Merge {file.name}"):
             s.said.emit(f"{file.name} brings nothing new")
             return
-        words = f"{file.name} merged: {merged.taken} taken over"
+        words = f"{file.name} merged: {many(merged.taken, 'decision')} taken over"
         if merged.ours:
             where = ", ".join(s.words_of(f) for f in merged.ours[:3])
             more = ", ..." if len(merged.ours) > 3 else ""

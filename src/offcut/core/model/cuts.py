@@ -87,7 +87,8 @@ def with_cuts_merged(project: Project, cuts: Cuts) -> Merge:
 
     A seam is the same when it lies at the same frame, or when detection found it for both with
     the same id and score and one of us rolled it. What only one of us decided holds; where both
-    decided differently ours stays. Words and markers of theirs fill in where we have none.
+    decided differently ours stays. Words and markers of theirs fill in where we have none, and so
+    do their zones where ours leave room.
     """
     source = project.source
     ours = list(source.seams)
@@ -121,9 +122,13 @@ def with_cuts_merged(project: Project, cuts: Cuts) -> Merge:
             markers.append(replace(marker, id=next_id))
             next_id += 1
             taken += 1
+    held = source.zones
+    zones = [z for z in cuts.zones if all(z.end <= o.start or z.start >= o.end for o in held)]
+    taken += len(zones)
     merged_source = replace(
         source,
         first=first,
+        zones=(*held, *zones),
         seams=tuple(sorted([*ours, *came], key=lambda s: (s.frame, s.id))),
         markers=tuple(sorted(markers, key=lambda m: (m.start, m.end, m.id))),
     )

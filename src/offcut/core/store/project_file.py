@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import os
 import re
 import shutil
 import tempfile
+import time
 from pathlib import Path
 
 from offcut.core.errors import ProjectError
@@ -56,7 +58,7 @@ def backup_of(path: str | Path) -> Path:
 
 def _keep_backup(file: Path) -> None:
     """Keep a file under its backup's name as well; it costs no space until it is replaced."""
-    aside = backup_of(file).with_suffix(f".{os.getpid()}")
+    aside = file.with_name(f".{file.name}.{os.getpid()}.part")
     aside.unlink(missing_ok=True)
     try:
         os.link(file, aside)
@@ -85,7 +87,8 @@ def write_whole(file: Path, data: bytes) -> None:
     """Write a file aside, flush it to disk and rename it over the old. Raises OSError."""
     aside: str | None = None
     try:
-        handle, aside = tempfile.mkstemp(prefix=f".{file.name}.", dir=file.parent)
+        sweep(file.parent, f".{file.name}.")
+        handle, aside = tempfile.mkstemp(prefix=f".{file.name}.", suffix=".part", dir=file.parent)
         with os.fdopen(handle, "wb") as out:
             out.write(data)
             out.flush()
@@ -98,6 +101,16 @@ def write_whole(file: Path, data: bytes) -> None:
         if aside is not None:
             Path(aside).unlink(missing_ok=True)
         raise
+
+
+def sweep(folder: Path, head: str) -> None:
+    """Take away what a process killed while writing left half written, an hour ago or more."""
+    with contextlib.suppress(OSError), os.scandir(folder) as there:
+        for entry in there:
+            if entry.name.startswith(head) and entry.name.endswith(".part"):
+                with contextlib.suppress(OSError):
+                    if entry.stat().st_mtime < time.time() - 3600:
+                        os.unlink(entry.path)
 
 
 def _umask() -> int:

@@ -20,7 +20,7 @@ from offcut.core.errors import ProjectError
 from offcut.core.model.project import Project
 from offcut.core.store.document import project_text
 from offcut.core.store.document_in import project_from_document
-from offcut.core.store.project_file import MAX_BYTES, write_whole
+from offcut.core.store.project_file import MAX_BYTES, sweep, write_whole
 
 FORMAT = "offcut-recovery"
 
@@ -76,6 +76,7 @@ def left_work(folder: Path | None = None) -> list[LeftWork]:
     """Return the work that fallen processes left, newest first; unreadable files are left out."""
     found: list[LeftWork] = []
     place = folder or recovery_folder()
+    sweep(place, "")
     for path in place.glob("*.json") if place.is_dir() else ():
         with contextlib.suppress(
             OSError, ValueError, TypeError, KeyError, ProjectError, RecursionError
@@ -104,9 +105,10 @@ def _runs(process: object) -> bool:
 
 
 def _started(pid: int) -> str:
-    """Return when a process was started, in ticks since the boot; empty when there is none."""
+    """Return when a process was started, in ticks since the boot; empty when none runs."""
     try:
-        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[19]
+        told = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+        return "" if told[0] in ("Z", "X") else told[19]  # dead, and not taken away yet
     except (OSError, IndexError):
         return ""
 

@@ -1,0 +1,42 @@
+"""The real window killed with SIGKILL while it edits, saves, keeps work aside and searches.
+
+    python bench/kills.py [--kills 200]
+
+Says how old the oldest edit was that was lost, over so many kills at random instants.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+TESTS = Path(__file__).parents[1] / "tests"
+sys.path[:0] = [str(TESTS), str(TESTS / "core"), str(TESTS / "app")]
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from test_kills import kill_windows
+
+from films import encode, scene
+
+
+def main() -> None:
+    """Print the figures."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--kills", type=int, default=200)
+    call = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_CACHE_HOME"] = folder
+        pictures = (p for seed in range(4) for p in scene(seed, 40))
+        film = encode(Path(folder, "film.mp4"), pictures)
+        lost = kill_windows(film, Path(folder), call.kills)
+    print(f"{len(lost)} kills, each time the work was there; the oldest edit lost was")
+    print(f"{max(lost):.2f} s old, {np.median(lost):.2f} s in the middle of all kills")
+
+
+if __name__ == "__main__":
+    main()
