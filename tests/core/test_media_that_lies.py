@@ -15,6 +15,7 @@ from offcut.core.errors import MediaError
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
 from offcut.core.media.reader import FrameReader
+from offcut.core.model.project import Certainty
 from offcut.core.store.caches import empty_caches
 from offcut.core.store.signal_cache import find_seams
 
@@ -203,3 +204,21 @@ def test_damaged_pictures_are_stepped_over_and_their_place_told(
     assert finding.damaged[0][0] >= 20
     assert finding.damaged[-1][1] <= 25
     assert numbers(path, [19, 25, 59]) == [19, 25, 59]
+
+
+def test_a_seam_beside_damaged_pictures_is_never_sure(films: Path, tmp_path: Path) -> None:
+    pictures = (p for seed in range(2) for p in scene(seed, 60))
+    whole = encode(films / "two-intra.mp4", pictures, options={"x264-params": "keyint=1"})
+    (sure,) = find_seams(open_source(whole)).seams
+    assert (sure.frame, sure.certainty) == (60, Certainty.SURE)
+    with av.open(str(whole)) as film:
+        places = [(p.pos, p.size) for p in film.demux(video=0) if p.size]
+    data = bytearray(whole.read_bytes())
+    for at, size in places[62:66]:
+        data[at + 4 : at + size] = np.random.default_rng(1).bytes(size - 4)
+    path = tmp_path / "hurt.mp4"
+    path.write_bytes(bytes(data))
+    seam = next(s for s in find_seams(open_source(path)).seams if s.frame == 60)
+    assert seam.certainty is Certainty.DOUBTFUL
+    assert "damaged picture" in seam.reasons[0].text
+    assert seam.score > 50  # it still counts

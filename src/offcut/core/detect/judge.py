@@ -7,8 +7,10 @@ the whole film gives, and a search under way judges only what is new.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from offcut.core.detect.evidence import Floats, Frames, Planes, candidates, join_figures
 from offcut.core.detect.reasons import cut_reasons, span_reasons
@@ -17,11 +19,14 @@ from offcut.core.detect.span_figures import span_figures
 from offcut.core.detect.spans import Span, thinkable_spans
 from offcut.core.detect.trees import probability, trees_named
 from offcut.core.model.project import Certainty, Kind, Origin, Reason, Seam
+from offcut.core.words import many
 
 WINDOW = 3000
 MARGIN = 200
 FAINTEST = 2.0
 SURE, LIKELY = 90.0, 65.0
+BESIDE_DAMAGE = 4
+"""Frames either side of a seam: where one of them is damaged, the seam is in doubt."""
 AROUND = MARGIN
 """So many frames either side of a stretch are worth measuring to judge inside it."""
 Settled = dict[int, tuple[Seam, ...]]
@@ -77,7 +82,22 @@ def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
         return ()
     part = slice(first - signals.start, last - signals.start)
     planes = Planes(Signals(first, *(getattr(signals, name)[part] for name in ARRAYS)))
-    return tuple(s for s in _judged(planes, first) if low <= s.frame < high)
+    found = (s for s in _judged(planes, first) if low <= s.frame < high)
+    held = signals.held[part]
+    return tuple(_doubted(s, held, first) if held.any() else s for s in found)
+
+
+def _doubted(seam: Seam, held: NDArray[np.bool_], first: int) -> Seam:
+    """Return a seam among damaged pictures with its doubt: what cannot be seen is never sure."""
+    low, high = seam.start - BESIDE_DAMAGE - first, seam.end + BESIDE_DAMAGE - first
+    damaged = int(held[max(0, low) : high].sum())
+    if not damaged:
+        return seam
+    score = min(seam.score, LIKELY - 0.1)
+    words = f"{many(damaged, 'damaged picture')} beside it"
+    reason = Reason(words, min(1.0, damaged / (2 * BESIDE_DAMAGE)), True, "damage")
+    certainty = certainty_of(score)
+    return replace(seam, score=score, certainty=certainty, reasons=(reason, *seam.reasons))
 
 
 def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam]:

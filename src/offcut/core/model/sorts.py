@@ -17,6 +17,7 @@ _REASONS = {
     "part": "most of the picture found again",
     "misfit": "a mix that fits poorly",
     "little": "little change in all",
+    "damage": "damaged pictures beside it",
 }
 
 
