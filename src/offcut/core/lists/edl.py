@@ -10,13 +10,16 @@ from offcut.core.model.project import Kind
 from offcut.core.timecode import base_of
 
 _LINE = "{number:03d}  {reel:<8s} V     {how:<8s} {times}"
+_MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001"}
+BLACK = "BL"
 
 
 def edl_text(events: EventList) -> str:
     """Return the list as CMX 3600 text with CRLF line ends.
 
-    Every shot is an event with a straight cut at its seam, so that source and record lengths
-    agree event by event in any reader; how a gradual seam was joined stands in a comment. Markers
+    A shot of the film is an event with a straight cut at its seam: a mix is in its pictures
+    already, and how long it is stands in a comment. Between originals a mix is made again: a
+    dissolve or wipe with its two lines, a fade as a dissolve to black and one out of it. Markers
     become locators, a shot that does not run as shot a speed line.
     """
     lines = [
@@ -25,21 +28,48 @@ def edl_text(events: EventList) -> str:
         "",
     ]
     film = reel_from(events.clip)
-    for event in events.events:
-        reel = _reel(event.reel) or film
-        times = " ".join(
-            events.words(f)
-            for f in (event.source_in, event.source_out, event.record_in, event.record_out)
-        )
-        lines.append(_LINE.format(number=event.number, reel=reel, how="C", times=times))
+    number = 0
+
+    def line(reel: str, how: str, *frames: int) -> str:
+        times = " ".join(events.words(f) for f in frames)
+        return _LINE.format(number=number, reel=reel, how=how, times=times)
+
+    for place, event in enumerate(events.events):
+        reel, mix = _reel(event.reel) or film, event.mix
+        after = events.events[place + 1].mix if place + 1 < len(events.events) else None
+        source_out = after.left_at if after else event.source_out
+        record_out = after.start if after else event.record_out
+        number += 1
+        if mix is None:
+            times = (event.source_in, source_out, event.record_in, record_out)
+            lines.append(line(reel, "C", *times))
+        else:
+            before = events.events[place - 1]
+            left = _reel(before.reel) or film
+            start, middle = mix.start, event.record_in
+            lines.append(line(left, "C", mix.left_at, mix.left_at, start, start))
+            times = (mix.source_in, source_out, start, record_out)
+            from_clip = f"* FROM CLIP NAME: {_plain(before.name)}"
+            if mix.kind is Kind.FADE:
+                dark = middle - start
+                lines.append(line(BLACK, _mixed(mix.kind, dark), 0, dark, start, middle))
+                lines.append(from_clip)
+                number += 1
+                lines.append(line(BLACK, "C", dark, dark, middle, middle))
+                times = (event.source_in, source_out, middle, record_out)
+                start = middle
+            lines.append(line(reel, _mixed(mix.kind, mix.end - start), *times))
         if event.speed != 1:
             fps = float(event.speed * base_of(events.rate))
             shown = f"{'-' if fps < 0 else ''}{abs(fps):05.1f}"
-            lines.append(f"M2   {reel:<8s} {shown:>11s}                {times.split()[0]}")
-        lines.append(f"* FROM CLIP NAME: {_plain(event.name)}")
+            at = events.words(times[0])
+            lines.append(f"M2   {reel:<8s} {shown:>11s}                {at}")
+        if mix is not None and mix.kind is not Kind.FADE:
+            lines.append(from_clip)
+        lines.append(f"* {'FROM' if mix is None else 'TO'} CLIP NAME: {_plain(event.name)}")
         if not event.reel:
             lines.append(f"* SOURCE FILE: {_plain(events.clip)}")
-        if event.joined_by is not Kind.CUT:
+        if event.joined_by is not Kind.CUT and mix is None:
             lines.append(f"* JOINED BY A {event.joined_by.value.upper()} OF {event.mixed} FRAMES")
         for marker in event.markers:
             at = events.words(event.record_in + marker.start - event.start)
@@ -49,6 +79,10 @@ def edl_text(events: EventList) -> str:
         if event.note:
             lines.append(f"* COMMENT: {_plain(event.note)}")
     return "\r\n".join(lines) + "\r\n"
+
+
+def _mixed(kind: Kind, frames: int) -> str:
+    return f"{_MIXES[kind]:<4s} {frames:03d}"
 
 
 def reel_from(clip: str) -> str:

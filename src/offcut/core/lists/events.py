@@ -8,9 +8,24 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, OffcutError
-from offcut.core.model.project import Kind, Marker, Project
+from offcut.core.model.project import Kind, Marker, Original, Project
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
+
+
+@dataclass(frozen=True, slots=True)
+class Mix:
+    """A gradual join that can be made again from the originals of both its shots.
+
+    Record frames [``start``, ``end``); ``source_in`` is this shot's source at ``start``, and
+    ``left_at`` that of the shot before.
+    """
+
+    kind: Kind
+    start: int
+    end: int
+    source_in: int
+    left_at: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +36,8 @@ class Event:
     ``record_in`` and ``record_out`` on the list's; ``start`` is its first frame in the film.
     ``joined_by`` is how it is joined to the event before, over ``mixed`` frames. ``reel`` is
     empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
-    and ``tail`` the handles it has.
+    and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
+    gradual join have one.
     """
 
     number: int
@@ -41,6 +57,7 @@ class Event:
     head: int = 0
     tail: int = 0
     scene: str = ""
+    mix: Mix | None = None
 
     @property
     def length(self) -> int:
@@ -99,13 +116,13 @@ def events_of(
     text = project.record_start if record_start is None else record_start
     at = record_start_of(text, media.rate, media.drop)
     events: list[Event] = []
+    before: Shot | None = None
     for shot in going(shots_of(source)) if shots is None else shots:
         opener = shot.opened_by
         original = shot.words.original if originals else None
         source_in, source_out = media.start + shot.start, media.start + shot.end
         if original is not None:
-            source_in = original.timecode_at(shot.start)
-            source_out = source_in + max(1, round(shot.length * abs(original.speed)))
+            source_in, source_out = _source_of(original, shot)
         events.append(
             Event(
                 number=len(events) + 1,
@@ -125,9 +142,11 @@ def events_of(
                 head=min(handles, shot.start),
                 tail=min(handles, media.frames - shot.end),
                 scene=shot.words.scene,
+                mix=_mix_of(before, shot, at) if originals and before else None,
             )
         )
         at += shot.length
+        before = shot
     return EventList(
         project.name,
         media.rate,
@@ -138,6 +157,32 @@ def events_of(
         media.start,
         media.frames,
     )
+
+
+def _source_of(original: Original, shot: Shot) -> tuple[int, int]:
+    """Return [in, out) of a shot on its original; one that runs backwards begins at its out."""
+    frames = max(1, round(shot.length * abs(original.speed)))
+    first = original.timecode_at(shot.start)
+    return (first, first + frames) if original.speed > 0 else (first + 1 - frames, first + 1)
+
+
+def _mix_of(before: Shot, shot: Shot, at: int) -> Mix | None:
+    """Return the mix between two shots that follow one another in the film, the later ``at``.
+
+    None for a cut, where an original is not known or runs backwards, and where a span reaches
+    into another one.
+    """
+    seam, ours, theirs = shot.opened_by, shot.words.original, before.words.original
+    if seam is None or not seam.gradual or ours is None or theirs is None:
+        return None
+    clear_from = before.opened_by.end if before.opened_by else before.start
+    if before.end != shot.start or seam.start < clear_from or seam.end >= shot.end:
+        return None
+    source_in, left_at = ours.timecode_at(seam.start), theirs.timecode_at(seam.start)
+    if min(ours.speed, theirs.speed) <= 0 or min(source_in, left_at) < 0:
+        return None
+    start = at - (seam.frame - seam.start)
+    return Mix(seam.kind, start, start + seam.end - seam.start, source_in, left_at)
 
 
 def going(shots: Iterable[Shot]) -> list[Shot]:
