@@ -23,7 +23,7 @@ from offcut.core.lists.listed import (
     text_of,
 )
 from offcut.core.model.project import Kind
-from offcut.core.timecode import Rate, base_of, can_drop, frame_from_timecode
+from offcut.core.timecode import Rate, base_of, can_drop, frame_from_timecode, frames_per_day
 
 _TIME = re.compile(r"\d{1,2}[:;.,]\d{2}[:;.,]\d{2}[:;.,]\d{2,3}")
 _NUMBER = re.compile(r"[A-Z]{0,2}\d{1,8}[A-Z]?")
@@ -121,6 +121,9 @@ class _Reader:
         except TimecodeError as error:
             self.trouble(line, text, f"{error}:")
             return
+        day = frames_per_day(self.rate, self.drop and can_drop(self.rate))
+        if source_in - source_out > day // 2:
+            source_out += day  # a tape that ran past midnight
         if record_out < record_in:
             self.trouble(line, text, "ends before it begins on the record side:")
             return
