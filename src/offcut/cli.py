@@ -167,9 +167,10 @@ def _cut_by(project: Project, path: str) -> Project:
             how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
             said.append(f"event {verdict.join.event.number}: {how}")
     said += misgivings(listed, joins, media, fit.offset)
+    said += [str(trouble) for trouble in listed.troubles]
     for words in said:
         print(f"offcut: {listed.name}: {words}", file=sys.stderr)
-    return cut_by_list(project, joins, fit.offset, Use.TOGETHER)
+    return cut_by_list(project, joins, fit.offset, Use.TOGETHER, markers=listed.markers)
 
 
 def _stem(path: str) -> str:

@@ -17,6 +17,8 @@ LIST = """TITLE: FOUR SHOTS
 * FROM CLIP NAME: QUAY
 002  A2  V  C  00:10:00:00 00:10:01:10 10:00:01:15 10:00:03:00
 * FROM CLIP NAME: TOWER
+* LOC: 10:00:02:00 RED     THE BELL
+* ASC_SAT 0.9
 003  A3  V  C  00:00:00:00 00:00:01:22 10:00:03:00 10:00:04:22
 004  A4  V  C  00:00:00:00 00:00:01:13 10:00:04:22 10:00:06:10
 what is this
@@ -37,8 +39,8 @@ def test_a_list_is_laid_on_the_film_by_itself(sheet: ListSheet, opened: Window) 
     # the film begins at 01:00:00:00, the list at 10:00:00:00, its last join two frames late
     assert sheet.place.text() == "10:00:00:00"
     assert sheet._agree.text() == "2 of 3 joins lie on a found seam"
-    assert "line 8" in sheet.doubts.text()
-    assert "what is this" in sheet.doubts.text()
+    assert "1 line could not be used" in sheet.doubts.text()
+    assert sheet.lines.item(0).text() == "line 10: not understood: “what is this”"
     rows = [sheet.table.joins.shown[n].off for n in range(3)]
     assert rows == [0, 0, 2]
     sheet.only.setChecked(True)
@@ -69,9 +71,12 @@ def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window) -> 
     assert s.shots[1].title == "TOWER"
     assert s.shots[1].words.original is not None
     assert s.shots[1].words.original.reel == "A2"
+    assert s.source is not None
+    assert [(m.start, m.name) for m in s.source.markers] == [(50, "THE BELL")]
     opened.actions_by_id["undo"].trigger()
     assert s.shots[1].title == "Shot 2"
     assert all(x.words.original is None for x in s.shots)
+    assert s.source.markers == ()
 
 
 def test_a_witness_weighs_and_the_list_alone_replaces(sheet: ListSheet, opened: Window) -> None:

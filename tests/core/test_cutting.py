@@ -188,7 +188,7 @@ def test_what_does_not_fit_is_said_before(tmp_path: Path) -> None:
     listed = read_list(path, RATE)
     joins = joins_of(listed)
     said = " / ".join(misgivings(listed, joins, film_of([]).source.media, 90_000))
-    assert "1 line could not be used: line 6: not understood: “nonsense”" in said
+    assert "1 line could not be used" in said
     assert "1 join past the film’s end, the first at 01:10:13:00" in said
     assert "1 event over the one before on the record side, the first event 002 (line 2)" in said
     assert "1 gap, the first before event 003 (line 3)" in said

@@ -118,6 +118,31 @@ def test_opentimelineio_reads_the_originals_as_we_do(project: Project) -> None:
     assert len(mixes) == sum(s.gradual for s in source.seams)
 
 
+def test_what_else_a_list_said_goes_out_with_its_shot(tmp_path: Path) -> None:
+    path = tmp_path / "graded.edl"
+    path.write_text(
+        "001  A001  V  C  01:00:00:00 01:00:40:00 01:00:00:00 01:00:40:00\n"
+        "* LOC: 01:00:10:00 RED     THE BELL\n"
+        "* ASC_SOP (1.1 1.0 0.9)(0.0 0.0 0.0)(1.0 1.0 1.0)\n"
+        "002  A002  V  C  02:00:00:00 02:01:20:00 01:00:40:00 01:02:00:00\n"
+        "* FROM CLIP NAME: QUAY\n"
+        "* ASC_SAT 0.9\n"
+        "* COMMENT: AT DUSK\n"
+    )
+    listed = read_list(path, Fraction(25))
+    cut = cut_by_list(bare(), joins_of(listed), HOUR, Use.ALONE, markers=listed.markers)
+    text = edl_text(events_of(cut, originals=True))
+    assert text.count("* ASC_SOP (1.1 1.0 0.9)(0.0 0.0 0.0)(1.0 1.0 1.0)\r\n") == 1
+    first, second = text.split("002  A002")
+    assert "ASC_SOP" in first
+    assert "* LOC: 01:00:10:00 YELLOW  THE BELL" in first
+    assert "ASC_SAT 0.9" in second
+    assert second.count("AT DUSK") == 1
+    assert "ASC" not in edl_text(events_of(cut))  # the film is graded already
+    again = cut_by_list(cut, joins_of(listed), HOUR, Use.ALONE, markers=listed.markers)
+    assert len(again.source.markers) == 1
+
+
 def test_a_shot_that_runs_backwards_keeps_its_source() -> None:
     project = with_originals(place_seam(bare(), 1000), [Fraction(1)] * 2)
     first = shots_of(project.source)[0]

@@ -53,7 +53,7 @@ def full_project() -> Project:
     project = add_zone(project, Zone(1, 5, None))
     project = set_framing(project, Framing(0, 20, 0, 22))
     project = add_marker(project, 3, 6, "bell", "at the quay")
-    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2))
+    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2), ("ASC_SAT 0.9",))
     words = replace(project.source.first, original=original, scene="Harbour")
     project = with_words(project, None, words)
     asked = Asked(which="chosen", chosen=(0, 100), lists=("edl", "csv"), sheets=("pdf",))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -9,6 +10,7 @@ from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLineEdit,
+    QListWidget,
     QPushButton,
     QRadioButton,
     QToolButton,
@@ -34,6 +36,8 @@ _USES = (
     (Use.ALONE, "The list alone", "open found seams make way; what you judged stays"),
     (Use.WITNESS, "Only as a witness", "scores rise where it agrees, fall where it does not"),
 )
+LINES = 500
+"""No more than so many lines that could not be used are shown."""
 
 
 class ListSheet(QDialog):
@@ -63,6 +67,15 @@ class ListSheet(QDialog):
         self._why.setWordWrap(True)
         self.doubts = label("", "")
         self.doubts.setWordWrap(True)
+        self.lines = QListWidget()
+        self.lines.setAccessibleName("Lines that could not be used")
+        self.lines.setWordWrap(True)
+        self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.lines.addItems([str(t) for t in listed.troubles[:LINES]])
+        if len(listed.troubles) > LINES:
+            self.lines.addItem(f"and {len(listed.troubles) - LINES} more")
+        self.lines.setMinimumHeight(96)
+        self.lines.setVisible(bool(listed.troubles))
         self.uses = QButtonGroup(self)
         self.within = number(0, 50, "How far apart they may lie to be one", " frames")
         self.within.setValue(WITHIN)
@@ -118,6 +131,7 @@ class ListSheet(QDialog):
         box.addSpacing(10)
         box.addWidget(label("What does not fit", "head"))
         box.addWidget(self.doubts)
+        box.addWidget(self.lines, 1)
         box.addSpacing(10)
         box.addWidget(label("What to make of it", "head"))
         for use, words, why in _USES:
@@ -136,7 +150,7 @@ class ListSheet(QDialog):
         row.addWidget(self.within, 1)
         box.addLayout(row)
         box.addWidget(self.at_found)
-        box.addStretch()
+        box.addStretch(0 if self.listed.troubles else 1)
         box.addWidget(self.cut)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -235,6 +249,7 @@ class ListSheet(QDialog):
             self.use,
             within=self.within.value(),
             at_found=self.at_found.isChecked(),
+            markers=self.listed.markers,
         )
 
     def _foresee(self) -> None:

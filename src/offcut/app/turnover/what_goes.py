@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import datetime
 from fractions import Fraction
 
 from PySide6.QtCore import QSize, Qt, Signal
@@ -34,6 +35,14 @@ _WAYS = (
     ("chosen", "Chosen shots"),
 )
 _HELD = Qt.ItemDataRole.UserRole
+
+
+def local_words(when: str) -> str:
+    """Return a moment in ISO 8601 as a person's own clock and calendar show it."""
+    try:
+        return f"{datetime.fromisoformat(when).astimezone():%d %B %Y, %H:%M}"
+    except ValueError:  # a project file from elsewhere
+        return when[:40]
 
 
 class WhatGoes(QWidget):
@@ -214,9 +223,8 @@ class WhatGoes(QWidget):
         self.same.setVisible(last is not None)
         self._last.setVisible(last is not None)
         if last is not None:
-            when = last.when[:16].replace("T", " ")
             self._last.setText(
-                f"Last: {many(len(last.files), 'file')} to {last.folder}, {when} UTC"
+                f"Last: {many(len(last.files), 'file')} to {last.folder}, {local_words(last.when)}"
             )
 
     def _again(self) -> None:

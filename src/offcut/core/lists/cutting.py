@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from enum import StrEnum
 
@@ -11,11 +12,12 @@ from numpy.typing import NDArray
 from offcut.core.errors import OffcutError
 from offcut.core.lists.fitting import frames_off
 from offcut.core.lists.joins import Join, Joins
-from offcut.core.lists.listed import ListedEvent
+from offcut.core.lists.listed import ListedEvent, ListMarker
 from offcut.core.model.project import (
     NO_WORDS,
     Certainty,
     Kind,
+    Marker,
     Origin,
     Original,
     Project,
@@ -48,12 +50,14 @@ def cut_by_list(
     *,
     within: int = WITHIN,
     at_found: bool = True,
+    markers: Sequence[ListMarker] = (),
 ) -> Project:
-    """Cut the film on the bench by a list.
+    """Cut the film on the bench by a list, and take its locators as markers.
 
     ALONE: the list's joins take the place of the open found seams. TOGETHER: a listed and a found
     seam ``within`` frames of each other are one, with the list's kind and words, at the found
-    one's place if ``at_found``; all others stay. WITNESS: the list only raises or lowers scores.
+    one's place if ``at_found``; all others stay. WITNESS: the list only raises or lowers scores,
+    and its locators stay out.
     What a person judged or placed always stays; OffcutError when nothing falls inside the range.
     """
     source = project.source
@@ -92,7 +96,27 @@ def cut_by_list(
         taken = with_source(taken, replace(taken.source, first=words))
     if not taken.source.searched:
         taken = with_source(taken, replace(taken.source, searched=True))
-    return replace(taken, next_id=next_id) if next_id != project.next_id else taken
+    taken = replace(taken, next_id=next_id) if next_id != project.next_id else taken
+    return _marked(taken, markers, offset)
+
+
+def _marked(project: Project, locators: Sequence[ListMarker], offset: int) -> Project:
+    """Return the project with a marker for each locator on the film that has none yet."""
+    source, next_id = project.source, project.next_id
+    known = {(m.start, m.name) for m in source.markers}
+    new = []
+    for locator in locators:
+        frame, name = locator.frame - offset, " ".join(locator.name.split())[:200]
+        if 0 <= frame < source.media.frames and (frame, name) not in known:
+            new.append(Marker(next_id, frame, frame + 1, name))
+            known.add((frame, name))
+            next_id += 1
+    if not new:
+        return project
+    all_of_them = sorted((*source.markers, *new), key=lambda m: (m.start, m.end, m.id))
+    return replace(
+        with_source(project, replace(source, markers=tuple(all_of_them))), next_id=next_id
+    )
 
 
 def _nearest(
@@ -175,6 +199,7 @@ def _words(own: Words, event: ListedEvent | None, offset: int) -> Words:
         clip=event.clip,
         drop=event.drop,
         speed=event.speed,
+        comments=_comments(event),
     )
     has = bool(event.reel or event.clip)
     return Words(
@@ -184,6 +209,19 @@ def _words(own: Words, event: ListedEvent | None, offset: int) -> Words:
         original if has and event.source_out > event.source_in else own.original,
         own.scene or " ".join(event.scene.split())[:200],
     )
+
+
+_UNDERSTOOD = (
+    "FROM CLIP NAME:", "TO CLIP NAME:", "COMMENT:", "NOTE:", "SCENE:", "LOC:", "SOURCE FILE:",
+    "JOINED BY A ",
+)  # fmt: skip
+"""Comments that are held elsewhere, or that Offcut writes of itself."""
+
+
+def _comments(event: ListedEvent) -> tuple[str, ...]:
+    """Return what a list says of an event beyond what is understood; 40 lines of 400 at most."""
+    left = (" ".join(c.split()) for c in event.comments)
+    return tuple(c[:400] for c in left if c and not c.upper().startswith(_UNDERSTOOD))[:40]
 
 
 def _witnessed(project: Project, joins: list[Join], offset: int, within: int) -> Project:

@@ -78,6 +78,7 @@ def edl_text(events: EventList) -> str:
             lines.append(f"* SCENE: {_plain(event.scene)}")
         if event.note:
             lines.append(f"* COMMENT: {_plain(event.note)}")
+        lines += [f"* {_plain(c)}" for c in event.comments]
     return "\r\n".join(lines) + "\r\n"
 
 

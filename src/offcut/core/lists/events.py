@@ -37,7 +37,7 @@ class Event:
     ``joined_by`` is how it is joined to the event before, over ``mixed`` frames. ``reel`` is
     empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
     and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
-    gradual join have one.
+    gradual join have one; ``comments`` are what else the list said of an original.
     """
 
     number: int
@@ -58,6 +58,7 @@ class Event:
     tail: int = 0
     scene: str = ""
     mix: Mix | None = None
+    comments: tuple[str, ...] = ()
 
     @property
     def length(self) -> int:
@@ -138,6 +139,7 @@ def events_of(
                 reel=original.reel if original else "",
                 clip=original.clip if original else "",
                 speed=original.speed if original else Fraction(1),
+                comments=original.comments if original else (),
                 markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
                 head=min(handles, shot.start),
                 tail=min(handles, media.frames - shot.end),

@@ -152,14 +152,17 @@ def frames_off(frame: int, seam: Seam) -> int:
 
 
 def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tuple[str, ...]:
-    """Return in sentences what does not fit: lines not understood, rate, ends, overlaps, gaps."""
+    """Return in sentences what does not fit: rate, ends, overlaps, gaps, how many lines are lost.
+
+    The lines themselves are told by ``listed.troubles``.
+    """
     said: list[str] = []
 
     def words(frame: int) -> str:
         return timecode_from_frame(frame, media.rate, media.drop)
 
     if listed.troubles:
-        said.append(f"{many(len(listed.troubles), 'line')} could not be used: {listed.troubles[0]}")
+        said.append(f"{many(len(listed.troubles), 'line')} could not be used")
     base = base_of(media.rate)
     if listed.highest >= base:
         said.append(

@@ -66,7 +66,8 @@ class Original:
 
     Attributes: ``reel`` as the list has it; ``clip`` its clip name, often empty; ``start`` the
     source timecode of the film's frame ``at``, in frames from zero; ``drop`` True when that is
-    drop-frame; ``speed`` source frames per frame of the film, 1 where it runs as shot.
+    drop-frame; ``speed`` source frames per frame of the film, 1 where it runs as shot;
+    ``comments`` what else the list says of it, line by line (colour decisions and the like).
     """
 
     reel: str
@@ -75,6 +76,7 @@ class Original:
     clip: str = ""
     drop: bool = False
     speed: Fraction = Fraction(1)
+    comments: tuple[str, ...] = ()
 
     def timecode_at(self, frame: int) -> int:
         """Return the source timecode, in frames from zero, of a frame of the film."""

@@ -140,6 +140,7 @@ def _words_out(words: Words) -> dict[str, Any]:
             "at": original.at,
             "drop": original.drop,
             "speed": f"{original.speed.numerator}/{original.speed.denominator}",
+            "comments": list(original.comments),
         }
         if original
         else None,

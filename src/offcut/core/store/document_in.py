@@ -33,6 +33,7 @@ from offcut.core.store.document import FORMAT, VERSION
 
 MAX_SEAMS = 500_000
 MAX_FRAME = 100_000_000
+MOST_COMMENTS, MOST_LONG = 40, 400
 
 _E = TypeVar("_E", bound=StrEnum)
 
@@ -242,6 +243,7 @@ def _original_in(value: Any) -> Original:
         clip=_str(value, "clip"),
         drop=bool(value["drop"]),
         speed=_fraction(value, "speed", low=-1000),
+        comments=tuple(str(c)[:MOST_LONG] for c in _list(value, "comments", MOST_COMMENTS)),
     )
 
 

@@ -89,7 +89,7 @@ def adapter_forms() -> tuple[Form, ...]:
     return tuple(
         Form(
             f"adapter:{name}",
-            name.replace("_", " "),
+            f"by {name}",
             about or "OpenTimelineIO adapter",
             f".{name}{suffix}",
             writer(name),
