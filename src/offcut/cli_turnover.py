@@ -140,7 +140,7 @@ def run_turnover(call: argparse.Namespace) -> int:
     copying = None
     if plan.way is not None and not plan.way.codec and film is not None:
         copying = copying_for(plan, film.index)
-    findings = checked(plan, folder, film_there=film is not None, copying=copying)
+    findings = checked(plan, folder, film=film, copying=copying)
     for finding in findings:
         if finding.code != "exists" or not call.overwrite:
             print(f"offcut: {finding.words}", file=sys.stderr)

@@ -119,21 +119,17 @@ def test_movies_are_cut_to_the_framing(way: str, framed: Project, tmp_path: Path
 
 
 def test_the_check_says_where_a_framing_cannot_be_applied(framed: Project, tmp_path: Path) -> None:
-    def said(asked: Asked) -> str:
-        return " ".join(f.words for f in checked(plan_of(framed, asked), tmp_path, film_there=True))
+    film = open_source(framed.source.media.path)
+
+    def said(asked: Asked, project: Project = framed) -> str:
+        return " ".join(f.words for f in checked(plan_of(project, asked), tmp_path, film=film))
 
     assert "no framing is applied" in said(Asked(movies="copy", framing=True))
     assert "no framing is applied" not in said(Asked(movies="copy"))
     whole = set_framing(framed, WHOLE)
-    plan = plan_of(whole, Asked(movies="h264", framing=True))
-    assert "No framing is set" in " ".join(
-        f.words for f in checked(plan, tmp_path, film_there=True)
-    )
+    assert "No framing is set" in said(Asked(movies="h264", framing=True), whole)
     narrow = set_framing(framed, Framing(100, 0, 100, 0))
-    asked = Asked(movies="dnxhr", framing=True)
-    assert "DNxHR" in " ".join(
-        f.words for f in checked(plan_of(narrow, asked), tmp_path, film_there=True)
-    )
+    assert "DNxHR" in said(Asked(movies="dnxhr", framing=True), narrow)
 
 
 def test_a_contact_sheet_has_the_shape_of_the_framing(framed: Project) -> None:

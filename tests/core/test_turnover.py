@@ -29,12 +29,13 @@ from offcut.core.lists.chapters import ffmetadata_text, webvtt_text
 from offcut.core.lists.csv import HEADS
 from offcut.core.lists.events import events_of
 from offcut.core.lists.reading import read_list
+from offcut.core.media.index import FrameIndex
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.media.reader import FrameReader
 from offcut.core.model.handover import Asked
 from offcut.core.model.marking import add_marker
-from offcut.core.model.project import Certainty, Kind, Original, Project, Seam, Words
+from offcut.core.model.project import Certainty, Kind, Media, Original, Project, Seam, Words
 from offcut.core.model.shots import Shot, scenes_of, shots_of
 from offcut.core.model.verbs import (
     name_shot,
@@ -140,7 +141,7 @@ def test_copied_movies_begin_at_the_keyframe_before_and_it_is_said(
     # keyframes at 0, 24, 48 ...; a shot that ends between two brings a picture along that others
     # were made from
     assert [c.early for c in told] == [0, 0, 0, 23, 4]
-    words = [f.words for f in checked(plan, tmp_path, film_there=True, copying=told)]
+    words = [f.words for f in checked(plan, tmp_path, film=numbers, copying=told)]
     assert any("of 5 shots can be copied to the frame; others begin up to 23" in w for w in words)
     report = hand_over(plan, tmp_path, numbers)
     assert not report.problems
@@ -198,7 +199,7 @@ def test_a_file_that_is_there_stays_without_a_word(
     with pytest.raises(OffcutError, match=r"Line 7\.edl: is there already"):
         hand_over(plan, tmp_path, numbers)
     assert (tmp_path / "Line 7.edl").read_text() == "mine"
-    assert [f.code for f in checked(plan, tmp_path, film_there=True)] == ["exists"]
+    assert [f.code for f in checked(plan, tmp_path, film=numbers)] == ["exists"]
 
 
 @pytest.mark.parametrize(("form", "kind"), [("png", "PNG"), ("tiff", "TIFF"), ("jpeg", "JPEG")])
@@ -409,7 +410,7 @@ def test_handles_are_cut_short_by_the_films_ends_and_it_is_said(tmp_path: Path) 
     assert [(i.head, i.tail) for i in plan.items] == [
         (0, 24), (24, 24), (24, 24), (24, 24), (24, 0),
     ]  # fmt: skip
-    words = [f.words for f in checked(plan, tmp_path, film_there=True)]
+    words = [f.words for f in checked(plan, tmp_path, film=stand_in(plan.media))]
     assert "Handles are cut short by the film’s ends at shot 1, shot 5" in words
     hand_over(plan, tmp_path, None)
     shelf = otio.adapters.read_from_file(str(tmp_path / "Line 7.subclips.otio"))
@@ -471,9 +472,20 @@ def test_names_come_from_the_pattern_and_doubles_get_a_number() -> None:
 # the check
 
 
+def stand_in(media: Media) -> OpenedFilm:
+    """An even film of those facts, without a file."""
+    times = np.arange(media.frames, dtype=np.int64)
+    return OpenedFilm(media, FrameIndex(times, times[:1], 1 / media.rate))
+
+
 def words_of(project: Project, asked: Asked, folder: Path | None, film: bool = True) -> str:
     return " / ".join(
-        f"{f.weight}: {f.words}" for f in checked(plan_of(project, asked), folder, film_there=film)
+        f"{f.weight}: {f.words}"
+        for f in checked(
+            plan_of(project, asked),
+            folder,
+            film=stand_in(project.source.media) if film else None,
+        )
     )
 
 
@@ -498,7 +510,7 @@ def test_the_check_says_what_would_make_somebody_call_back(tmp_path: Path) -> No
     found = [Seam(0, 4000, 4000, 4000, score=60, certainty=Certainty.DOUBTFUL)]
     doubtful = take_found(project, found, 0, 5000)
     plan = plan_of(doubtful, Asked())
-    (finding,) = checked(plan, tmp_path, film_there=True)
+    (finding,) = checked(plan, tmp_path, film=stand_in(plan.media))
     assert (finding.weight, finding.frame) == (Weight.LOOK, 4000)
     large = replace(project.source.media, width=20_000, height=20_000)
     huge = replace(project, sources=(replace(project.source, media=large, end=5000),))

@@ -70,6 +70,7 @@ class ListSheet(QDialog):
         self.lines = QListWidget()
         self.lines.setAccessibleName("Lines that could not be used")
         self.lines.setWordWrap(True)
+        self.lines.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.lines.addItems([str(t) for t in listed.troubles[:LINES]])
         if len(listed.troubles) > LINES:

@@ -135,7 +135,8 @@ class Outcome(QWidget):
         self.findings.clear()
         look = theme()
         for finding in findings:
-            item = QListWidgetItem(f"{_SIGNS[finding.weight]}  {finding.words}")
+            way = "  →" if finding.frame >= 0 else ""
+            item = QListWidgetItem(f"{_SIGNS[finding.weight]}  {finding.words}{way}")
             item.setData(_HELD, finding.frame)
             if finding.weight is Weight.STOP:
                 item.setForeground(look.colour("warn"))

@@ -123,7 +123,7 @@ class TurnoverView(QWidget):
             copying: list[Copying] | None = None
             if plan.way is not None and not plan.way.codec and film is not None:
                 copying = copying_for(plan, film.index)
-            return plan, checked(plan, folder, film_there=film is not None, copying=copying)
+            return plan, checked(plan, folder, film=film, copying=copying)
 
         job = s.jobs.start("Checking", work)
         self._checking = job

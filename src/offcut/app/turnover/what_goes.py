@@ -37,6 +37,11 @@ _WAYS = (
 _HELD = Qt.ItemDataRole.UserRole
 
 
+def _padded(number: int) -> str:
+    """Return a number three figures wide; a figure space is as wide as a figure."""
+    return str(number).rjust(3, "\u2007")
+
+
 def local_words(when: str) -> str:
     """Return a moment in ISO 8601 as a person's own clock and calendar show it."""
     try:
@@ -195,7 +200,7 @@ class WhatGoes(QWidget):
 
     def _item(self, shot: Shot, rate: Fraction, choosing: bool) -> QListWidgetItem:
         aside = "offcut: " if shot.words.set_aside else ""
-        item = QListWidgetItem(f"{shot.number:3d}  {aside}{shot.title}")
+        item = QListWidgetItem(f"{_padded(shot.number)}  {aside}{shot.title}")
         item.setData(LENGTH, length_words(shot.length, rate))
         item.setData(_HELD, shot.start)
         item.setSizeHint(QSize(60, 24))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -60,6 +61,16 @@ class FrameIndex:
         """Tell whether the usual step between pictures is a rate's, to a tick of the clock."""
         usual = Fraction(int(np.median(np.diff(self.times)))) * self.time_base
         return bool(abs(usual - 1 / declared) < min(self.time_base, 1 / declared / 20))
+
+    @cached_property
+    def uneven(self) -> bool:
+        """True where pictures are not all shown for as long: a variable rate."""
+        if self.by_count or len(self) < 3:
+            return False
+        steps = np.diff(self.times)
+        usual = float(np.median(steps))
+        odd = int((np.abs(steps - usual) > max(1, usual // 20)).sum())
+        return odd > max(2, len(steps) // 100)
 
     def holes(self) -> tuple[int, ...]:
         """Return the frames before which pictures are missing, where nearly all steps are even."""

@@ -26,7 +26,7 @@ class OpenedFilm:
     """A film ready to be read: its facts, its index, and what is not right with it.
 
     Attributes: ``notes`` sentences that name the file; ``holes`` frames before which pictures
-    are missing.
+    are missing; ``fields`` True where pictures are interlaced.
     """
 
     media: Media
@@ -34,6 +34,7 @@ class OpenedFilm:
     notes: tuple[str, ...] = ()
     title: str = ""
     holes: tuple[int, ...] = ()
+    fields: bool = False
 
 
 def open_source(path: str | Path) -> OpenedFilm:
@@ -54,7 +55,9 @@ def open_source(path: str | Path) -> OpenedFilm:
         raise MediaError(f"{file}: not one picture in it can be read")
     rate = index.rate(Fraction(declared) if declared else None)
     start, drop = _start(written_start, rate)
-    sizes = _sizes_seen(file, index)
+    sizes, turn, fields = _seen(file, index)
+    if turn % 180:
+        width, height, shape = height, width, 1 / Fraction(shape or 1)
     notes = []
     now = file.stat()
     if (now.st_size, now.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
@@ -69,7 +72,7 @@ def open_source(path: str | Path) -> OpenedFilm:
             f"{file.name} says it lasts {float(length):.1f} s, its pictures last "
             f"{float(len(index) / rate):.1f} s"
         )
-    if declared and not _uneven(index) and abs(rate / Fraction(declared) - 1) > Fraction(1, 50):
+    if declared and not index.uneven and abs(rate / Fraction(declared) - 1) > Fraction(1, 50):
         notes.append(
             f"{file.name} says {rate_words(rate_from(Fraction(declared)))} frames per second, "
             f"its pictures come at {rate_words(rate)}"
@@ -80,7 +83,7 @@ def open_source(path: str | Path) -> OpenedFilm:
     holes = index.holes()
     if holes:
         notes.append(f"{file.name}: pictures are missing before {_frames_words(holes)}")
-    if _uneven(index):
+    if index.uneven:
         notes.append(f"{file.name} has a variable rate; timecode counts its pictures")
     media = Media(
         path=str(file.resolve()),
@@ -91,13 +94,15 @@ def open_source(path: str | Path) -> OpenedFilm:
         start=start,
         drop=drop,
         pixel_shape=Fraction(shape) if shape and shape > 0 else Fraction(1),
+        rotation=turn,
         fingerprint=fingerprint(file),
     )
-    return OpenedFilm(media, index, tuple(notes), title, holes)
+    return OpenedFilm(media, index, tuple(notes), title, holes, fields)
 
 
-def _sizes_seen(file: Path, index: FrameIndex) -> list[tuple[int, int]]:
-    """Return the picture sizes at a few keyframes, each once in the order met.
+def _seen(file: Path, index: FrameIndex) -> tuple[list[tuple[int, int]], int, bool]:
+    """Look at a few keyframes: picture sizes, each once in the order met; how far pictures are
+    turned; whether they are interlaced.
 
     MediaError where not one of them can be decoded: such a file may be encrypted.
     """
@@ -106,16 +111,18 @@ def _sizes_seen(file: Path, index: FrameIndex) -> list[tuple[int, int]]:
     if len(index) - keys[-1] <= FEW:
         tried[len(index) - 1] = None
     sizes: dict[tuple[int, int], None] = {}
+    fields = False
     with FrameReader(file, index, threads=1) as reader:
         for frame in tried:
             with contextlib.suppress(MediaError):
                 picture = reader.frame(frame)
                 sizes[picture.width, picture.height] = None
+                fields = fields or bool(picture.interlaced_frame)
     if not sizes:
         raise MediaError(
             f"{file}: its pictures cannot be decoded; it may be encrypted, or damaged throughout"
         )
-    return list(sizes)
+    return list(sizes), reader.turn, fields
 
 
 def _promised_length(container: Any, stream: Any) -> Fraction | None:
@@ -153,16 +160,6 @@ def _start(written: str, rate: Rate) -> tuple[int, bool]:
         return frame_from_timecode(written, rate), ";" in written and can_drop(rate)
     except TimecodeError:
         return 0, False
-
-
-def _uneven(index: FrameIndex) -> bool:
-    if index.by_count or len(index) < 3:
-        return False
-    steps = index.times[1:] - index.times[:-1]
-    middle = sorted(steps.tolist())[len(steps) // 2]
-    slack = max(1, middle // 20)
-    odd = int(((steps - middle > slack) | (middle - steps > slack)).sum())
-    return odd > max(2, len(steps) // 100)
 
 
 def fingerprint(path: str | Path) -> str:

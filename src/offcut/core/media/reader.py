@@ -13,13 +13,14 @@ from av.video.stream import VideoStream
 from offcut.core.errors import MediaError
 from offcut.core.media.index import FrameIndex, decoded
 from offcut.core.media.opening import open_film
+from offcut.core.media.upright import Upright
 
 CLOSE = 24
 """So many frames before one that was asked for are decoded whole, for stepping back."""
 
 
 class FrameReader:
-    """Reads one film; belongs to one thread at a time.
+    """Reads one film, every picture upright; belongs to one thread at a time.
 
     Attributes: ``missing`` frames that the index promises and the decoder did not give.
     """
@@ -42,6 +43,17 @@ class FrameReader:
         self._run: Iterator[tuple[int, av.VideoFrame]] | None = None
         self._next = -1
         self._whole_from = 0
+        self._upright = Upright()
+
+    @property
+    def stream(self) -> VideoStream | None:
+        """The picture's stream, while the file is open."""
+        return self._stream
+
+    @property
+    def turn(self) -> int:
+        """Degrees counterclockwise that the last picture read was turned."""
+        return self._upright.turn
 
     def close(self) -> None:
         """Close the file; the next read opens it again."""
@@ -125,7 +137,8 @@ class FrameReader:
         if self.index.by_count:
             self._shut()
             container, stream = self._opened()
-            yield from enumerate(decoded(container, stream))
+            for at, picture in enumerate(decoded(container, stream)):
+                yield at, self._upright(picture)
             return
         key = self.index.key_before(number)
         while True:
@@ -166,7 +179,7 @@ class FrameReader:
             at = self.index.frame_after(last, picture.pts)
             if at is not None:
                 last = at
-                yield at, picture
+                yield at, self._upright(picture)
 
     def _opened(self) -> tuple[InputContainer, VideoStream]:
         if self._container is None or self._stream is None:

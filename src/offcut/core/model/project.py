@@ -173,8 +173,10 @@ class Media:
     """The facts of a source's file, as probed.
 
     Attributes: ``rate`` frames per second; ``start`` timecode of frame 0 in frames; ``drop``
-    True for drop-frame; ``width`` and ``height`` in coded pixels; ``pixel_shape`` width of a
-    pixel over its height; ``fingerprint`` tells files with other pictures apart.
+    True for drop-frame; ``width`` and ``height`` in pixels; ``pixel_shape`` width of a
+    pixel over its height; ``rotation`` how many degrees counterclockwise the coded pictures are
+    turned to be upright, sizes being those of the upright ones; ``fingerprint`` tells files with
+    other pictures apart.
     """
 
     path: str

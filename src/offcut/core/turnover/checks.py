@@ -12,6 +12,7 @@ from pathlib import Path
 
 from offcut.core.errors import TimecodeError
 from offcut.core.lists.events import record_start_of
+from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.project import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
@@ -45,12 +46,13 @@ def checked(
     plan: Plan,
     folder: Path | None,
     *,
-    film_there: bool,
+    film: OpenedFilm | None,
     copying: Sequence[Copying] | None = None,
 ) -> tuple[Finding, ...]:
     """Check a plan against its film and the folder it goes to; the gravest findings first.
 
-    ``copying`` tells for each shot what copying its packets would give, where that is asked for.
+    ``film`` is None where it is missing; ``copying`` tells for each shot what copying its packets
+    would give, where that is asked for.
     """
     found: list[Finding] = []
     stop, look, said = Weight.STOP, Weight.LOOK, Weight.SAID
@@ -63,7 +65,7 @@ def checked(
         found.append(Finding(stop, plan.problem[0].upper() + plan.problem[1:]))
     found += _timecode(plan)
     needs_film = bool(plan.way or asked.stills or asked.sheets)
-    if not film_there:
+    if film is None:
         words = f"{Path(plan.media.path).name} is missing"
         found.append(
             Finding(stop, f"{words}: movies and pictures cannot be made")
@@ -76,6 +78,8 @@ def checked(
         and (plan.written.width < 256 or plan.written.height < 120)
     ):
         found.append(Finding(stop, "DNxHR begins at 256x120; the picture is smaller"))
+    if film is not None:
+        found += _oddities(plan, film)
     if asked.framing and plan.way is not None and not plan.way.codec and plan.source.framing:
         found.append(Finding(look, "Copied packets hold the whole picture: no framing is applied"))
     if asked.framing and needs_film and not plan.source.framing:
@@ -122,6 +126,22 @@ def _timecode(plan: Plan) -> list[Finding]:
         found.append(
             Finding(Weight.LOOK, "The film’s own timecode passes 24 hours and begins again at 0")
         )
+    return found
+
+
+def _oddities(plan: Plan, film: OpenedFilm) -> list[Finding]:
+    """Say what the next program may take amiss of interlaced films and of variable rates."""
+    found = []
+    encoded = plan.way is not None and bool(plan.way.codec)
+    if film.fields and plan.way is not None and plan.way.code == "dnxhr":
+        words = "DNxHR has no word for fields: the film’s stay in the picture, untold"
+        found.append(Finding(Weight.LOOK, words))
+    if film.fields and encoded and (plan.framing.top % 4 or plan.framing.bottom % 4):
+        words = "The film is interlaced: its framing’s top and bottom want steps of 4 pixels"
+        found.append(Finding(Weight.LOOK, words))
+    if film.index.uneven and plan.forms:
+        words = "The film’s rate varies: lists count its frames, so what goes by time will differ"
+        found.append(Finding(Weight.LOOK, words))
     return found
 
 

@@ -12,7 +12,9 @@ from typing import Any
 import av
 import numpy as np
 from av.audio.stream import AudioStream
+from av.codec.context import Flags
 from av.error import FFmpegError
+from av.filter import Graph
 from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
@@ -22,7 +24,7 @@ from offcut.core.media.framing import Cut
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import FrameReader
 from offcut.core.media.sound import SoundTrack, samples_from, time_of_frame, tracks_of
-from offcut.core.model.project import WHOLE, Framing, Media
+from offcut.core.model.project import WHOLE, Framing
 from offcut.core.timecode import timecode_from_frame
 
 
@@ -76,6 +78,10 @@ _FFV1 = {
     "rgb24": "bgr0", "bgr24": "bgr0", "p010le": "yuv420p10le", "uyvy422": "yuv422p",
     "yuyv422": "yuv422p", "pal8": "bgr0",
 }  # fmt: skip
+_TOP_FIRST = 2
+"""AV_FIELD_TT of FFmpeg's AVFieldOrder, which most interlaced films have."""
+_BOTTOM_SHOWN_FIRST = (3, 4)
+"""AV_FIELD_BB and AV_FIELD_TB of the same: the lower field is the earlier moment."""
 
 
 def write_movie(
@@ -94,9 +100,10 @@ def write_movie(
 ) -> None:
     """Write frames [start, end) of a film as a movie of their own, cut to a framing, encoded anew.
 
-    Rate, size, pixel shape and colour tags are the film's, timecode goes on, every track of sound
-    is there to the sample as PCM. The file appears whole or not at all. ``reader`` may be handed on
-    from shot to shot. Raises OffcutError naming the file, Stopped after ``stop``.
+    Rate, size, pixel shape, fields and colour tags are the film's, timecode goes on, a variable
+    rate stays as it is, every track of sound is there to the sample as PCM. The file appears whole
+    or not at all. ``reader`` may be handed on from shot to shot. Raises OffcutError naming the
+    file, Stopped after ``stop``.
     """
     media = film.media
     aside = path.with_name(f".{path.name}.part")
@@ -106,20 +113,20 @@ def write_movie(
         with av.open(str(aside), "w", format="mov" if path.suffix == ".mov" else "matroska") as out:
             cut = Cut(framing)
             first = cut(own.frame(start))
-            stream = _video(out, media, first, way, threads)
+            stream = _video(out, film, first, way, threads, _field_order(own))
             label = timecode_from_frame(media.start + start, media.rate, media.drop)
             if path.suffix == ".mov":
                 stream.metadata["timecode"] = label
             else:
                 out.metadata["timecode"] = label
             voices = [_Voice(out, film, track, start, end) for track in sound]
-            shape = VideoReformatter()
+            fitted, base = _Fitting(stream), stream.codec_context.time_base
             for number in range(start, end):
                 if stop is not None and stop.is_set():
                     raise Stopped(f"{path}: stopped")
                 picture = first if number == start else cut(own.frame(number))
-                frame = _fitted(picture, stream, shape)
-                frame.pts, frame.time_base = number - start, 1 / media.rate
+                frame = fitted(picture)
+                frame.pts, frame.time_base = _time_of(number, start, film), base
                 frame.pict_type = 0
                 out.mux(stream.encode(frame))
                 for voice in voices:
@@ -139,45 +146,94 @@ def write_movie(
             own.close()
 
 
-def _video(out: Any, media: Media, first: av.VideoFrame, way: Way, threads: int) -> VideoStream:
+def _field_order(reader: FrameReader) -> int:
+    """Return the order of a film's fields as FFmpeg numbers it, 0 where it does not say."""
+    stream = reader.stream
+    return int(stream.codec_context.field_order) if stream is not None else 0
+
+
+def _video(
+    out: Any, film: OpenedFilm, first: av.VideoFrame, way: Way, threads: int, fields: int
+) -> VideoStream:
+    media = film.media
     deep = any(c.bits > 8 for c in first.format.components)
     pixels = way.pixels[deep] or _FFV1.get(first.format.name, first.format.name)
     options = dict(way.options)
     if way.code == "dnxhr" and deep:
         options["profile"] = "dnxhr_hqx"
+    by_fields = first.interlaced_frame and way.code != "dnxhr"  # DNxHR knows no fields
+    order = fields if fields > 1 else _TOP_FIRST
+    if by_fields and way.codec == "libx264":
+        options["x264-params"] = "bff=1" if order in _BOTTOM_SHOWN_FIRST else "tff=1"
     stream: VideoStream = out.add_stream(way.codec, rate=media.rate, options=options)
     stream.width, stream.height = first.width, first.height
     stream.pix_fmt = pixels
     context = stream.codec_context
-    context.time_base = 1 / media.rate
+    context.time_base = film.index.time_base if film.index.uneven else 1 / media.rate
     context.sample_aspect_ratio = media.pixel_shape
     context.color_primaries = int(first.color_primaries)
     context.color_trc = int(first.color_trc)
     context.colorspace = int(first.colorspace)
     context.color_range = int(first.color_range)
+    if by_fields:
+        context.flags |= int(Flags.interlaced_dct | Flags.interlaced_me)
+        context.field_order = order
     context.thread_count = threads
     if threads != 1:
         context.thread_type = "AUTO"
     return stream
 
 
-def _fitted(picture: av.VideoFrame, stream: VideoStream, shape: VideoReformatter) -> av.VideoFrame:
-    """Return a picture as the encoder wants it, its colours untouched."""
-    same = (picture.width, picture.height) == (stream.width, stream.height)
-    if same and picture.format.name == stream.pix_fmt:
-        return picture
-    matrix = int(picture.colorspace)
-    wide = int(picture.color_range)
-    return shape.reformat(
-        picture,
-        stream.width,
-        stream.height,
-        format=stream.pix_fmt,
-        src_colorspace=matrix if matrix not in (0, 2) else None,
-        dst_colorspace=matrix if matrix not in (0, 2) else None,
-        src_color_range=wide or None,
-        dst_color_range=wide or None,
-    )
+def _time_of(number: int, start: int, film: OpenedFilm) -> int:
+    """Return when a frame is shown after the first: by count, or as an uneven film has it."""
+    times = film.index.times
+    return int(times[number] - times[start]) if film.index.uneven else number - start
+
+
+class _Fitting:
+    """Makes pictures what the encoder wants, their colours untouched and their fields apart."""
+
+    def __init__(self, stream: VideoStream) -> None:
+        self._size = stream.width, stream.height
+        self._pixels = stream.pix_fmt
+        self._shape = VideoReformatter()
+        self._fields: Graph | None = None
+
+    def __call__(self, picture: av.VideoFrame) -> av.VideoFrame:
+        same = (picture.width, picture.height) == self._size
+        if same and picture.format.name == self._pixels:
+            return picture
+        if same and picture.interlaced_frame:
+            return self._by_fields(picture)
+        matrix = int(picture.colorspace)
+        wide = int(picture.color_range)
+        return self._shape.reformat(
+            picture,
+            *self._size,
+            format=self._pixels,
+            src_colorspace=matrix if matrix not in (0, 2) else None,
+            dst_colorspace=matrix if matrix not in (0, 2) else None,
+            src_color_range=wide or None,
+            dst_color_range=wide or None,
+        )
+
+    def _by_fields(self, picture: av.VideoFrame) -> av.VideoFrame:
+        """Convert each field by itself: lines of two moments are never mixed."""
+        if self._fields is None:
+            graph = self._fields = Graph()
+            source = graph.add_buffer(
+                width=picture.width,
+                height=picture.height,
+                format=picture.format,
+                time_base=Fraction(1, 1000),
+            )
+            scale = graph.add("scale", "interl=1")
+            form = graph.add("format", f"pix_fmts={self._pixels}")
+            graph.link_nodes(source, scale, form, graph.add("buffersink")).configure()
+        self._fields.push(picture)
+        fitted = self._fields.pull()
+        assert isinstance(fitted, av.VideoFrame)
+        return fitted
 
 
 class _Voice:
