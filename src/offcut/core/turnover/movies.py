@@ -14,7 +14,6 @@ import numpy as np
 from av.audio.stream import AudioStream
 from av.codec.context import Flags
 from av.error import FFmpegError
-from av.filter import Graph
 from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
@@ -120,12 +119,12 @@ def write_movie(
             else:
                 out.metadata["timecode"] = label
             voices = [_Voice(out, film, track, start, end) for track in sound]
-            fitted, base = _Fitting(stream), stream.codec_context.time_base
+            shape, base = VideoReformatter(), stream.codec_context.time_base
             for number in range(start, end):
                 if stop is not None and stop.is_set():
                     raise Stopped(f"{path}: stopped")
                 picture = first if number == start else cut(own.frame(number))
-                frame = fitted(picture)
+                frame = _fitted(picture, stream, shape)
                 frame.pts, frame.time_base = _time_of(number, start, film), base
                 frame.pict_type = 0
                 out.mux(stream.encode(frame))
@@ -190,50 +189,23 @@ def _time_of(number: int, start: int, film: OpenedFilm) -> int:
     return int(times[number] - times[start]) if film.index.uneven else number - start
 
 
-class _Fitting:
-    """Makes pictures what the encoder wants, their colours untouched and their fields apart."""
-
-    def __init__(self, stream: VideoStream) -> None:
-        self._size = stream.width, stream.height
-        self._pixels = stream.pix_fmt
-        self._shape = VideoReformatter()
-        self._fields: Graph | None = None
-
-    def __call__(self, picture: av.VideoFrame) -> av.VideoFrame:
-        same = (picture.width, picture.height) == self._size
-        if same and picture.format.name == self._pixels:
-            return picture
-        if same and picture.interlaced_frame:
-            return self._by_fields(picture)
-        matrix = int(picture.colorspace)
-        wide = int(picture.color_range)
-        return self._shape.reformat(
-            picture,
-            *self._size,
-            format=self._pixels,
-            src_colorspace=matrix if matrix not in (0, 2) else None,
-            dst_colorspace=matrix if matrix not in (0, 2) else None,
-            src_color_range=wide or None,
-            dst_color_range=wide or None,
-        )
-
-    def _by_fields(self, picture: av.VideoFrame) -> av.VideoFrame:
-        """Convert each field by itself: lines of two moments are never mixed."""
-        if self._fields is None:
-            graph = self._fields = Graph()
-            source = graph.add_buffer(
-                width=picture.width,
-                height=picture.height,
-                format=picture.format,
-                time_base=Fraction(1, 1000),
-            )
-            scale = graph.add("scale", "interl=1")
-            form = graph.add("format", f"pix_fmts={self._pixels}")
-            graph.link_nodes(source, scale, form, graph.add("buffersink")).configure()
-        self._fields.push(picture)
-        fitted = self._fields.pull()
-        assert isinstance(fitted, av.VideoFrame)
-        return fitted
+def _fitted(picture: av.VideoFrame, stream: VideoStream, shape: VideoReformatter) -> av.VideoFrame:
+    """Return a picture as the encoder wants it, its colours untouched; fields stay apart."""
+    same = (picture.width, picture.height) == (stream.width, stream.height)
+    if same and picture.format.name == stream.pix_fmt:
+        return picture
+    matrix = int(picture.colorspace)
+    wide = int(picture.color_range)
+    return shape.reformat(
+        picture,
+        stream.width,
+        stream.height,
+        format=stream.pix_fmt,
+        src_colorspace=matrix if matrix not in (0, 2) else None,
+        dst_colorspace=matrix if matrix not in (0, 2) else None,
+        src_color_range=wide or None,
+        dst_color_range=wide or None,
+    )
 
 
 class _Voice:
