@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shutil
 import threading
 import xml.etree.ElementTree as ElementTree
 from collections.abc import Iterator
@@ -189,6 +190,25 @@ def test_stopping_leaves_whole_files_only(
     for name, _ in report.written:
         if name.endswith(".mov"):
             assert len(shown(tmp_path / name)) == 24
+
+
+@pytest.mark.parametrize("by_link", [False, True])
+def test_the_film_itself_is_never_written_over(
+    by_link: bool, numbers: OpenedFilm, tmp_path: Path
+) -> None:
+    own = shutil.copy(numbers.media.path, tmp_path / "numbers.mov")
+    film, folder = open_source(own), tmp_path
+    if by_link:
+        folder = tmp_path / "elsewhere"
+        folder.mkdir()
+        (folder / "numbers.mov").symlink_to(own)
+    before = own.read_bytes()
+    project = project_with_media(Project(name="x"), film.media)
+    plan = plan_of(project, Asked(lists=(), movies="copy", pattern="{source}"))
+    with pytest.raises(OffcutError, match=r"numbers\.mov: is the film itself"):
+        hand_over(plan, folder, film, overwrite=True)
+    assert own.read_bytes() == before
+    assert any(f.weight is Weight.STOP for f in checked(plan, folder, film=film))
 
 
 def test_a_file_that_is_there_stays_without_a_word(

@@ -17,7 +17,7 @@ from offcut.core.model.project import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
 from offcut.core.turnover.copying import Copying
-from offcut.core.turnover.plan import Plan
+from offcut.core.turnover.plan import Plan, over_a_film
 from offcut.core.words import many, size_words
 
 
@@ -160,6 +160,10 @@ def _place(plan: Plan, folder: Path | None) -> list[Finding]:
     if plan.size > free:
         words = f"About {size_words(plan.size)} are needed, {size_words(free)} are free"
         found.append(Finding(Weight.STOP, f"{words} in {folder}"))
+    film = over_a_film(plan, folder)
+    if film:
+        words = f"{film} would be written over the film itself: choose another folder or pattern"
+        found.append(Finding(Weight.STOP, words))
     exist = [o.name for o in plan.outputs if (folder / o.name).exists()]
     if exist:
         names = ", ".join(exist[:2]) + (", …" if len(exist) > 2 else "")

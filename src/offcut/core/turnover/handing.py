@@ -26,7 +26,7 @@ from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
 from offcut.core.turnover.copying import Copying, PacketMap, copy_movie, copying_of
 from offcut.core.turnover.movies import Stopped, write_movie
-from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, sheet_name
+from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, over_a_film, sheet_name
 from offcut.core.turnover.sharing import Shares, TrailingReader
 from offcut.core.turnover.sheet import Picture, sheet_pdf, sheet_png
 from offcut.core.turnover.stills import clean_span, still_frame, write_still
@@ -91,6 +91,9 @@ def hand_over(
         place.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise OffcutError(f"{place}: cannot be made ({error.strerror})") from error
+    film_name = over_a_film(plan, place)
+    if film_name:
+        raise OffcutError(f"{place / film_name}: is the film itself; nothing was written")
     there = [o.name for o in plan.outputs if (place / o.name).exists()]
     if there and not overwrite:
         raise OffcutError(f"{place / there[0]}: is there already; nothing was written")

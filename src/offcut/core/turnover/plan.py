@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -206,6 +207,16 @@ def _outputs(plan: Plan) -> list[Output]:
             suffix = way.suffix or Path(media.path).suffix
             outputs.append(Output(f"{item.name}{suffix}", way.words, size))
     return outputs
+
+
+def over_a_film(plan: Plan, folder: Path) -> str:
+    """Return the name of an output that would lie where one of the project's films does, or ""."""
+    for source in plan.project.sources:
+        for output in plan.outputs:
+            with contextlib.suppress(OSError):
+                if (folder / output.name).samefile(source.media.path):
+                    return output.name
+    return ""
 
 
 def sheet_name(stem: str, page: int, pages: int) -> str:
