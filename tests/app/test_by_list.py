@@ -35,6 +35,12 @@ def sheet(opened: Window, qtbot: QtBot, tmp_path: Path) -> ListSheet:
     return opened.findChildren(ListSheet)[-1]
 
 
+def foreseen(sheet: ListSheet, qtbot: QtBot) -> str:
+    """Wait until the button says what will come of it."""
+    qtbot.waitUntil(sheet.cut.isEnabled, timeout=10_000)
+    return sheet.cut.text()
+
+
 def test_a_list_is_laid_on_the_film_by_itself(sheet: ListSheet, opened: Window) -> None:
     # the film begins at 01:00:00:00, the list at 10:00:00:00, its last join two frames late
     assert sheet.place.text() == "10:00:00:00"
@@ -63,8 +69,8 @@ def test_the_offset_is_moved_live_and_found_again(
     assert opened.small.picture(40, *size) is not None
 
 
-def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window) -> None:
-    assert sheet.cut.text() == "Cut the film: 4 shots"
+def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window, qtbot: QtBot) -> None:
+    assert foreseen(sheet, qtbot) == "Cut the film: 4 shots"
     sheet.cut.click()
     s = opened.session
     assert [x.start for x in s.shots] == [0, 40, 75, 120]
@@ -79,15 +85,18 @@ def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window) -> 
     assert s.source.markers == ()
 
 
-def test_a_witness_weighs_and_the_list_alone_replaces(sheet: ListSheet, opened: Window) -> None:
+def test_a_witness_weighs_and_the_list_alone_replaces(
+    sheet: ListSheet, opened: Window, qtbot: QtBot
+) -> None:
     for button in sheet.uses.buttons():
         if button.property("use") == Use.WITNESS.value:
             button.setChecked(True)
-    assert sheet.cut.text().startswith("Weigh the seams")
+    assert foreseen(sheet, qtbot).startswith("Weigh the seams")
     assert not sheet.at_found.isEnabled()
     for button in sheet.uses.buttons():
         if button.property("use") == Use.ALONE.value:
             button.setChecked(True)
+    assert foreseen(sheet, qtbot) == "Cut the film: 4 shots"
     sheet.cut.click()
     assert [x.start for x in opened.session.shots] == [0, 40, 75, 122]
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -19,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.by_list.join_table import JoinTable, verdict_words
+from offcut.app.jobs import Job
 from offcut.app.player.pictures import Pictures
 from offcut.app.session import Session
 from offcut.app.theme.parts import label, number, pane
@@ -30,6 +34,7 @@ from offcut.core.lists.listed import ReadList
 from offcut.core.model.project import Origin, Project
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.timecode import frame_from_typed, timecode_from_frame
+from offcut.core.words import many
 
 _USES = (
     (Use.TOGETHER, "List and found seams together", "where both have one, the list names it"),
@@ -80,15 +85,20 @@ class ListSheet(QDialog):
         self.uses = QButtonGroup(self)
         self.within = number(0, 50, "How far apart they may lie to be one", " frames")
         self.within.setValue(WITHIN)
-        self.within.valueChanged.connect(self._foresee)
+        self.within.valueChanged.connect(self._changed)
         self.at_found = QCheckBox("at the found seam’s frame")
         self.at_found.setChecked(True)
-        self.at_found.toggled.connect(self._foresee)
+        self.at_found.toggled.connect(self._changed)
         self.cut = QPushButton()
         self.cut.setDefault(True)
         self.cut.setObjectName("main")
         self.cut.setMinimumHeight(34)
         self.cut.clicked.connect(self._cut)
+        self._foreseeing: Job | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(120)
+        self._soon.timeout.connect(self._foresee)
         self._lay_out()
         self.find_offset()
         self.table.setFocus()
@@ -139,7 +149,7 @@ class ListSheet(QDialog):
             choice = QRadioButton(words)
             choice.setProperty("use", use.value)
             choice.setChecked(use is Use.TOGETHER)
-            choice.toggled.connect(self._foresee)
+            choice.toggled.connect(self._changed)
             self.uses.addButton(choice)
             box.addWidget(choice)
             told = label(why, "faint")
@@ -234,7 +244,7 @@ class ListSheet(QDialog):
         self.doubts.setObjectName("warning" if doubts else "faint")
         self.doubts.setStyleSheet("")
         self.doubts.style().polish(self.doubts)
-        self._foresee()
+        self._changed()
 
     @property
     def use(self) -> Use:
@@ -242,39 +252,54 @@ class ListSheet(QDialog):
         chosen = self.uses.checkedButton()
         return Use(chosen.property("use")) if chosen is not None else Use.TOGETHER
 
-    def _made(self, project: Project) -> Project:
-        return cut_by_list(
-            project,
-            self.joins,
-            self.offset,
-            self.use,
+    def _verb(self) -> Callable[[Project], Project]:
+        """Return the edit that is asked for now."""
+        return partial(
+            cut_by_list,
+            joins=self.joins,
+            offset=self.offset,
+            use=self.use,
             within=self.within.value(),
             at_found=self.at_found.isChecked(),
             markers=self.listed.markers,
         )
 
-    def _foresee(self) -> None:
-        """Say on the button what will come of it."""
+    def _changed(self) -> None:
         together = self.use is Use.TOGETHER
         self.at_found.setEnabled(together)
         self.within.setEnabled(self.use is not Use.ALONE)
-        try:
-            made = self._made(self._s.project)
-        except OffcutError as error:
-            self.cut.setEnabled(False)
-            self.cut.setText("Cut the film")
-            self.cut.setToolTip(str(error))
+        self.cut.setEnabled(False)  # what stands there is of before
+        self._soon.start()
+
+    def _foresee(self) -> None:
+        """Work out off the interface thread what will come of it, and say so on the button."""
+        verb, project = self._verb(), self._s.project
+
+        def work(_job: Job) -> int | str:
+            try:
+                return len(shots_of(verb(project).source))
+            except OffcutError as error:
+                return str(error)
+
+        job = self._foreseeing = self._s.jobs.start("Laying the list on the film", work)
+        job.done.connect(lambda got: self._foreseen(job, got))
+
+    def _foreseen(self, job: Job, got: int | str) -> None:
+        if job is not self._foreseeing or self._soon.isActive():
             return
-        many = len(shots_of(made.source))
-        self.cut.setEnabled(True)
+        self.cut.setEnabled(isinstance(got, int))
+        if isinstance(got, str):
+            self.cut.setText("Cut the film")
+            self.cut.setToolTip(got)
+            return
         self.cut.setToolTip("One undo takes it back")
         verb = "Weigh the seams" if self.use is Use.WITNESS else "Cut the film"
-        self.cut.setText(f"{verb}: {many} shots")
+        self.cut.setText(f"{verb}: {many(got, 'shot')}")
 
     def _cut(self) -> None:
         words = f"Cut by {self.listed.name}"
-        if self._s.edit(self._made, words):
-            self._s.said.emit(f"{words}: {len(self._s.shots)} shots")
+        if self._s.edit(self._verb(), words):
+            self._s.said.emit(f"{words}: {many(len(self._s.shots), 'shot')}")
             self.accept()
 
     def closeEvent(self, event: QCloseEvent) -> None:
