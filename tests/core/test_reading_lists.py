@@ -12,7 +12,7 @@ from pathlib import Path
 
 import opentimelineio as otio
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from test_lists import RATES, cut_film
 
@@ -26,6 +26,7 @@ from offcut.core.lists.otio import write_otio
 from offcut.core.lists.reading import read_list
 from offcut.core.model.project import Kind
 from offcut.core.model.shots import shots_of
+from offcut.core.timecode import timecode_from_frame
 
 LISTS = Path(__file__).parents[1] / "lists"
 FILES = sorted(f for f in LISTS.iterdir() if f.suffix != ".json")
@@ -177,3 +178,51 @@ def test_no_text_brings_the_readers_down(tmp_path_factory, lines: list[str], suf
     except ListError:
         return
     assert joins_of(listed).last_frame >= joins_of(listed).first_frame
+
+
+@st.composite
+def plain_lists(draw: st.DrawFn) -> tuple[str, Fraction, bool]:
+    """A list of cuts, dissolves and wipes that any reader understands, at any rate."""
+    rate, drop = draw(st.sampled_from(RATES))
+    at, left, left_at = 3600 * round(rate), "AX", 0
+    lines = [f"FCM: {'' if drop else 'NON-'}DROP FRAME"]
+
+    def times(*frames: int) -> str:
+        return " ".join(timecode_from_frame(f, rate, drop) for f in frames)
+
+    for number in range(1, draw(st.integers(1, 8)) + 1):
+        length, start = draw(st.integers(30, 400)), draw(st.integers(0, 200_000))
+        reel = draw(st.sampled_from(["A001", "B12", "REEL0007"]))
+        gap = draw(st.sampled_from(["  ", "\t", " "]))
+        how = draw(st.sampled_from(["C", "C", "D", "W001"])) if number > 1 else "C"
+        if how != "C":
+            cut = times(left_at, left_at, at, at)
+            lines.append(gap.join([f"{number:03d}", left, "V", "C", cut]))
+            how += f"{gap}{draw(st.integers(2, 24)):03d}"
+        cut = times(start, start + length, at, at + length)
+        lines.append(gap.join([f"{number:03d}", reel, "V", how, cut]))
+        lines += draw(st.sampled_from([[], [f"* FROM CLIP NAME: take {number}"]]))
+        at, left, left_at = at + length, reel, start + length
+    return "\n".join(lines) + "\n", rate, drop
+
+
+@settings(max_examples=60)
+@given(plain_lists())
+def test_opentimelineio_agrees_on_any_plain_list(
+    tmp_path_factory: pytest.TempPathFactory, made: tuple[str, Fraction, bool]
+) -> None:
+    text, rate, drop = made
+    path = tmp_path_factory.mktemp("l") / "plain.edl"
+    path.write_text(text)
+    ours = read_list(path, rate, drop)
+    assert not ours.troubles
+    timeline = otio.adapters.read_from_string(text, "cmx_3600", rate=float(rate))
+    clips = [c for c in timeline.video_tracks()[0] if isinstance(c, otio.schema.Clip)]
+    assert [(e.reel, e.source_in, e.length) for e in ours.events] == [
+        (
+            c.metadata["cmx_3600"]["reel"],
+            c.source_range.start_time.to_frames(),
+            c.range_in_parent().duration.to_frames(),
+        )
+        for c in clips
+    ]
