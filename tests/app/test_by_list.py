@@ -79,6 +79,10 @@ def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window, qtb
     assert s.shots[1].words.original.reel == "A2"
     assert s.source is not None
     assert [(m.start, m.name) for m in s.source.markers] == [(50, "THE BELL")]
+    s.go_to(60)
+    facts = opened.seams.side.film._facts
+    assert (facts["Reel"].text(), facts["Source in"].text()) == ("A2", "00:10:00:00")
+    assert facts["Reel"].toolTip() == "Source out 00:10:01:10\nASC_SAT 0.9"
     opened.actions_by_id["undo"].trigger()
     assert s.shots[1].title == "Shot 2"
     assert all(x.words.original is None for x in s.shots)

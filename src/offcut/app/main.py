@@ -12,7 +12,7 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEventLoop, QSettings, qVersion
+from PySide6.QtCore import QElapsedTimer, QEventLoop, QSettings, QTimer, qVersion
 from PySide6.QtWidgets import QApplication
 
 from offcut import __version__
@@ -116,6 +116,8 @@ def settle(window: Window, limit: float = 120.0) -> None:
     clock.start()
     quiet = 0
     while quiet < 5 and clock.elapsed() < limit * 1000:
-        QCoreApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
+        turn = QEventLoop()
+        QTimer.singleShot(50, turn.quit)
+        turn.exec()
         busy = window.session.jobs.running or not window.large.idle or not window.small.idle
         quiet = 0 if busy else quiet + 1

@@ -89,7 +89,7 @@ class ListSheet(QDialog):
         self.at_found = QCheckBox("at the found seam’s frame")
         self.at_found.setChecked(True)
         self.at_found.toggled.connect(self._changed)
-        self.cut = QPushButton()
+        self.cut = QPushButton("Cut the film")
         self.cut.setDefault(True)
         self.cut.setObjectName("main")
         self.cut.setMinimumHeight(34)

@@ -16,10 +16,13 @@ from PySide6.QtWidgets import (
 from offcut.app.seams.yield_curve import YieldCurve
 from offcut.app.session import Session
 from offcut.app.theme.parts import label
-from offcut.core.model.shots import counts_of, scenes_of
+from offcut.core.model.project import Media
+from offcut.core.model.shots import Shot, counts_of, scenes_of
 from offcut.core.model.verbs import name_shot, note_shot, put_in_scene, set_sensitivity
-from offcut.core.timecode import length_words
+from offcut.core.timecode import length_words, timecode_from_frame
 from offcut.core.words import many
+
+_FACTS = ("In", "Out", "Opens by", "Reel", "Source in")
 
 
 class FilmDrawer(QWidget):
@@ -56,7 +59,7 @@ class FilmDrawer(QWidget):
         completer = QCompleter(self._known, self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.scene.setCompleter(completer)
-        self._facts = {key: label("", "mono") for key in ("In", "Out", "Opens by")}
+        self._facts = {key: label("", "mono") for key in _FACTS}
         self._lay_out()
         session.changed.connect(self._show)
         session.moved.connect(self._show_shot)
@@ -102,7 +105,7 @@ class FilmDrawer(QWidget):
         box.addWidget(self.name)
         box.addWidget(self.note)
         box.addWidget(self.scene)
-        facts = QFormLayout()
+        facts = self._rows = QFormLayout()
         facts.setVerticalSpacing(2)
         for words, fact in self._facts.items():
             fact.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -174,6 +177,24 @@ class FilmDrawer(QWidget):
         if opener is not None and opener.gradual:
             how += f", {opener.end - opener.start} fr"
         self._facts["Opens by"].setText(how)
+        self._show_original(shot, source.media)
+
+    def _show_original(self, shot: Shot, media: Media) -> None:
+        """Show what a list says the shot was made from, where one does."""
+        original = shot.words.original
+        for key in ("Reel", "Source in"):
+            self._rows.setRowVisible(self._facts[key], original is not None)
+        if original is None:
+            return
+        first, end = original.span(shot.start, shot.end)
+        self._facts["Reel"].setText(original.reel or original.clip)
+        self._facts["Source in"].setText(timecode_from_frame(first, media.rate, original.drop))
+        said = [f"Source out {timecode_from_frame(end, media.rate, original.drop)}"]
+        if original.speed != 1:
+            said.append(f"runs at {float(100 * original.speed):.4g} %")
+        tip = "\n".join([*said, *original.comments])
+        for key in ("Reel", "Source in"):
+            self._facts[key].setToolTip(tip)
 
     def _name(self) -> None:
         shot = self._session.shot_here()

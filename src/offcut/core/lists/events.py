@@ -8,7 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, OffcutError
-from offcut.core.model.project import Kind, Marker, Original, Project
+from offcut.core.model.project import Kind, Marker, Project
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
 
@@ -123,7 +123,7 @@ def events_of(
         original = shot.words.original if originals else None
         source_in, source_out = media.start + shot.start, media.start + shot.end
         if original is not None:
-            source_in, source_out = _source_of(original, shot)
+            source_in, source_out = original.span(shot.start, shot.end)
         events.append(
             Event(
                 number=len(events) + 1,
@@ -159,13 +159,6 @@ def events_of(
         media.start,
         media.frames,
     )
-
-
-def _source_of(original: Original, shot: Shot) -> tuple[int, int]:
-    """Return [in, out) of a shot on its original; one that runs backwards begins at its out."""
-    frames = max(1, round(shot.length * abs(original.speed)))
-    first = original.timecode_at(shot.start)
-    return (first, first + frames) if original.speed > 0 else (first + 1 - frames, first + 1)
 
 
 def _mix_of(before: Shot, shot: Shot, at: int) -> Mix | None:

@@ -82,6 +82,12 @@ class Original:
         """Return the source timecode, in frames from zero, of a frame of the film."""
         return self.start + round((frame - self.at) * self.speed)
 
+    def span(self, start: int, end: int) -> tuple[int, int]:
+        """Return source [in, out) of frames [start, end); what runs backwards begins at its out."""
+        frames = max(1, round((end - start) * abs(self.speed)))
+        first = self.timecode_at(start)
+        return (first, first + frames) if self.speed > 0 else (first + 1 - frames, first + 1)
+
 
 @dataclass(frozen=True, slots=True)
 class Words:
