@@ -32,7 +32,7 @@ class YieldCurve(QWidget):
         session.changed.connect(self._take)
 
     def sizeHint(self) -> QSize:
-        return QSize(230, 112)
+        return QSize(230, 84)
 
     @property
     def curve(self) -> Yield:
