@@ -79,11 +79,12 @@ def numbers(films: Path) -> OpenedFilm:
             frame = av.VideoFrame.from_ndarray(picture_of(n, 320, 192), "rgb24")
             frame.pts, frame.time_base = n, Fraction(1, 25)
             out.mux(stream.encode(frame))
-            ramp = (np.arange(n * 1920, (n + 1) * 1920) % 30_000).astype(np.int16)
-            sound = av.AudioFrame.from_ndarray(ramp[None], "s16", "mono")
-            sound.sample_rate, sound.pts = 48000, n * 1920
-            out.mux(voice.encode(sound))
         out.mux(stream.encode(None))
+        for first in range(0, COUNT * 1920, 1000):  # no packet ends where a picture does
+            ramp = np.arange(first, min(first + 1000, COUNT * 1920)) % 30_000
+            sound = av.AudioFrame.from_ndarray(ramp.astype(np.int16)[None], "s16", "mono")
+            sound.sample_rate, sound.pts = 48000, first
+            out.mux(voice.encode(sound))
         out.mux(voice.encode(None))
     return open_source(path)
 
@@ -149,6 +150,8 @@ def test_copied_movies_begin_at_the_keyframe_before_and_it_is_said(
     for item, copying, (name, _) in zip(plan.items, told, report.written, strict=True):
         wanted = list(range(item.start - copying.early, item.end + copying.late))
         assert shown(tmp_path / name) == wanted
+        samples = [n % 30_000 for n in range(wanted[0] * 1920, (wanted[-1] + 1) * 1920)]
+        assert list(heard(tmp_path / name)) == samples
 
 
 def test_a_film_of_keyframes_alone_is_copied_to_the_frame(films: Path, tmp_path: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -137,8 +138,10 @@ def copy_movie(
                     time = packet.pts * base
                     if place >= last and time > end_time + 2:
                         break
-                    if not start_time <= time < end_time:
+                    trimmed = _trimmed(packet, source, start_time, end_time)
+                    if trimmed is None:
                         continue
+                    packet = trimmed
                 shift = round(start_time / base)
                 packet.pts = None if packet.pts is None else packet.pts - shift
                 packet.dts = None if packet.dts is None else packet.dts - shift
@@ -151,6 +154,40 @@ def copy_movie(
     finally:
         aside.unlink(missing_ok=True)
     return copying
+
+
+def _trimmed(packet: Any, stream: Any, start: Fraction, end: Fraction) -> Any:
+    """Return what of a packet of sound is heard in [start, end) seconds, None where nothing is.
+
+    Even samples (PCM) are cut to the sample; of compressed sound whole packets that begin inside.
+    """
+    base = stream.time_base or Fraction(1, 1000)
+    time, rate = packet.pts * base, stream.rate
+    block = _block(stream)
+    if not block:
+        return packet if start <= time < end else None
+    many = packet.size // block
+    first = max(0, round((start - time) * rate))
+    last = min(many, round((end - time) * rate))
+    if first >= last:
+        return None
+    if (first, last) == (0, many):
+        return packet
+    part = av.Packet(bytes(packet)[first * block : last * block])
+    part.time_base = base
+    part.pts = part.dts = packet.pts + round(Fraction(first, rate) / base)
+    part.duration = round(Fraction(last - first, rate) / base)
+    part.is_keyframe = True
+    return part
+
+
+_PCM = re.compile(r"pcm_(?:[suf](8|16|24|32|64)(?:le|be)?|alaw|mulaw)")
+
+
+def _block(stream: Any) -> int:
+    """Return the bytes of one sample of all channels, 0 for sound that is not plain PCM."""
+    found = _PCM.fullmatch(stream.codec_context.name)
+    return int(found[1] or 8) // 8 * int(stream.channels) if found else 0
 
 
 def _muxer(container: Any, path: Path) -> str:
