@@ -241,8 +241,10 @@ class Session(QObject):
     @property
     def selected_seams(self) -> tuple[Seam, ...]:
         """The selected seams that there are, in the film's order."""
+        if self.source is None or not self.selected:
+            return ()
         chosen = set(self.selected)
-        return tuple(s for s in self.source.seams if s.id in chosen) if self.source else ()
+        return tuple(s for s in self.source.seams if s.id in chosen)
 
     # films and projects
 

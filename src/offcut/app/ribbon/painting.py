@@ -181,18 +181,21 @@ def paint_marks(painter: QPainter, ground: Ground, rolled: tuple[Seam, int] | No
         paint_crowd(painter, ground, source.seams[low:high])
         return
     dense = high - low > CROWD // 3
+    counts = ground.session.counted_ids
+    top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
     for seam in source.seams[low:high]:
-        counted = seam.id in ground.session.counted_ids
+        counted = seam.id in counts
         if not counted and not seam.judged and (seam.score < 8 or dense):
             continue
         by = rolled[1] - seam.frame if rolled is not None and seam == rolled[0] else 0
-        x, first, last = (ground.x_of(f + by) for f in (seam.frame, seam.start, seam.end))
-        if 0 <= x <= ground.width:
-            top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
-            if seam.kind is Kind.CUT:
-                draw_cut(painter, seam, counted, x, top, foot)
-            else:
-                draw_mark(painter, seam, counted, x, first, last, top, foot)
+        x = ground.x_of(seam.frame + by)
+        if not 0 <= x <= ground.width:
+            continue
+        if seam.kind is Kind.CUT:
+            draw_cut(painter, seam, counted, x, top, foot)
+        else:
+            first, last = ground.x_of(seam.start + by), ground.x_of(seam.end + by)
+            draw_mark(painter, seam, counted, x, first, last, top, foot)
 
 
 def paint_crowd(painter: QPainter, ground: Ground, seams: Sequence[Seam]) -> None:

@@ -58,7 +58,7 @@ from offcut.app.theme import (
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Seam
-from offcut.core.model.shots import Shot, counted_seams
+from offcut.core.model.shots import Shot
 from offcut.core.model.verbs import roll_limits, roll_seam_to
 
 OVERVIEW = QRectF(SIDE, 8, 0, 12)
@@ -90,7 +90,6 @@ class Ribbon(QWidget):
         self._drag: str = ""
         self._press = QPointF()
         self._last = QPointF()
-        self._counted: tuple[Seam, ...] = ()
         self._starts = np.zeros(0, np.int64)
         self._ends = 0
         self._laid: list[_Laid] = []
@@ -141,8 +140,6 @@ class Ribbon(QWidget):
         self.show_stretch(Stretch(0, frames, frames, self._room()))
 
     def _recount(self) -> None:
-        source = self._session.source
-        self._counted = counted_seams(source) if source else ()
         shots = self._session.shots
         self._starts = np.array([s.start for s in shots], np.int64)
         self._ends = shots[-1].end if shots else 0
@@ -185,8 +182,9 @@ class Ribbon(QWidget):
 
     def _tile_frame(self, shot: Shot, left: float, right: float) -> int:
         """Return the frame to show on a tile: a keyframe under it, which costs one decoding."""
-        first = int(self._stretch.left + left / self._stretch.scale)
-        last = int(self._stretch.left + right / self._stretch.scale)
+        stretch = self._stretch
+        first = int(stretch.left + left / stretch.scale)
+        last = int(stretch.left + right / stretch.scale)
         first, last = max(shot.start, first), min(shot.end - 1, last)
         film = self._session.film
         if film is not None and last > first:
@@ -205,11 +203,9 @@ class Ribbon(QWidget):
         first, last = float(shot.start), float(shot.end)
         if shot.opened_by is not None and shot.opened_by.gradual:
             first = min(first, shot.opened_by.start)
-        place = bisect_left(self._counted, shot.end, key=frame_of)
-        if place < len(self._counted) and self._counted[place].frame == shot.end:
-            closer = self._counted[place]
-            if closer.gradual:
-                last = max(last, closer.end)
+        after = self._session.shots[shot.number : shot.number + 1]
+        if after and after[0].opened_by is not None and after[0].opened_by.gradual:
+            last = max(last, after[0].opened_by.end)
         return first, last
 
     def _visible(self) -> list[Shot]:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from offcut.core.timecode import Rate, base_of
 
 SMALLEST = 12.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Stretch:
     """Frames [left, right) of ``whole`` laid over ``width`` pixels."""
 
@@ -18,7 +19,7 @@ class Stretch:
     whole: int
     width: float
 
-    @property
+    @cached_property
     def scale(self) -> float:
         """Pixels a frame."""
         return self.width / max(1e-9, self.right - self.left)
