@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import threading
-from fractions import Fraction
 
 import av
 import numpy as np
-from av.filter import Graph
-from av.filter.context import FilterContext
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.media.filtering import Filtering
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import FrameReader
 from offcut.core.model.project import SMALLEST, WHOLE, Framing
@@ -74,38 +72,18 @@ class Cut:
 
     def __init__(self, framing: Framing) -> None:
         self._framing = framing
-        self._key: object = None
-        self._ends: tuple[Graph, FilterContext, FilterContext] | None = None
+        self._filtering = Filtering()
 
     def __call__(self, frame: av.VideoFrame) -> av.VideoFrame:
-        """Return the frame cut; itself when the framing is the whole picture."""
-        if not self._framing:
-            return frame
-        key = (frame.width, frame.height, frame.format.name)
-        if self._ends is None or key != self._key:
-            self._key, self._ends = key, self._made(frame)
-        _, source, sink = self._ends
-        source.push(frame)
-        cut = sink.pull()
-        assert isinstance(cut, av.VideoFrame)
-        return cut
+        """Return the frame cut; itself when the framing is the whole picture.
 
-    def _made(self, frame: av.VideoFrame) -> tuple[Graph, FilterContext, FilterContext]:
+        Raises MediaError when the framing leaves nothing of it.
+        """
         f = self._framing
-        graph = Graph()
-        source = graph.add_buffer(
-            width=frame.width,
-            height=frame.height,
-            format=frame.format,
-            time_base=frame.time_base or Fraction(1),
-        )
+        if not f:
+            return frame
         wide, high = frame.width - f.left - f.right, frame.height - f.top - f.bottom
         if min(wide, high) < 1:
             size = f"{frame.width}x{frame.height}"
             raise MediaError(f"the framing leaves nothing of a {size} picture")
-        crop = graph.add("crop", f"{wide}:{high}:{f.left}:{f.top}:0:1")
-        sink = graph.add("buffersink")
-        source.link_to(crop)
-        crop.link_to(sink)
-        graph.configure()
-        return graph, source, sink
+        return self._filtering(frame, (("crop", f"{wide}:{high}:{f.left}:{f.top}:0:1"),))
