@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from offcut.core.media.reader import FrameReader
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Framing, Project
 from offcut.core.model.verbs import place_seam, project_with_media, set_framing
+from offcut.core.store.films import opened_with_film
 from offcut.core.turnover.checks import checked
 from offcut.core.turnover.handing import hand_over
 from offcut.core.turnover.plan import plan_of
@@ -162,6 +164,18 @@ def test_a_turned_film_is_seen_and_handed_over_upright(
     for path in handed(film, "copy", tmp_path):
         again = open_source(path)
         assert (again.media.rotation, again.media.width) == (turn % 360, size[0])
+
+
+def test_a_project_from_before_films_were_turned_gets_their_shape(
+    films: Path, tmp_path: Path
+) -> None:
+    film = film_of(films / "turned-later.mp4", corner, "libx264", {}, 90)
+    lying = replace(film.media, width=WIDE, height=HIGH, rotation=0)
+    project = place_seam(project_with_media(Project(name="x"), lying), 11)
+    opened, there, _ = opened_with_film(project, tmp_path / "x.offcut")
+    assert there.film is not None
+    assert opened.source.media == film.media
+    assert opened.source.seams == project.source.seams
 
 
 # unevenly timed

@@ -193,4 +193,21 @@ def opened_with_film(
         project = project_with_films(
             project, {p: moved(project.sources[p].media, f) for p, f in found.items()}
         )
-    return project, film_there(project.source.media), found
+    there = film_there(project.source.media)
+    return _upright(project, there.film), there, found
+
+
+def _upright(project: Project, film: OpenedFilm | None) -> Project:
+    """Return a project that was made before turned films were shown upright with their shape."""
+    media = project.source.media
+    if film is None or film.media.rotation == media.rotation:
+        return project
+    now = film.media
+    shape = replace(
+        media,
+        width=now.width,
+        height=now.height,
+        pixel_shape=now.pixel_shape,
+        rotation=now.rotation,
+    )
+    return project_with_films(project, {project.current: shape})
