@@ -6,6 +6,7 @@ import json
 import os
 import random
 import time
+import tracemalloc
 from pathlib import Path
 from typing import Any
 
@@ -133,6 +134,18 @@ def test_deep_and_large_files_are_refused_quickly(text: str, tmp_path: Path) -> 
     began = time.process_time()
     assert not opened_or_refused(path)
     assert time.process_time() - began < 10
+
+
+def test_a_million_seams_are_refused_without_reading_them(tmp_path: Path) -> None:
+    path = tmp_path / "film.offcut"
+    seam = b'{"id":1,"frame":9,"kind":"cut","score":50,"standing":"open","reasons":[]},'
+    path.write_bytes(b'{"format":"offcut-project","sources":[{"seams":[' + seam * 1_000_000)
+    tracemalloc.start()
+    with pytest.raises(ProjectError, match=r"film\.offcut: has more than 500,000 seams"):
+        open_project(path)
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert most < 2 * path.stat().st_size
 
 
 def test_a_large_honest_project_comes_back(tmp_path: Path) -> None:

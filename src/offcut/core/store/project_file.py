@@ -15,7 +15,7 @@ from pathlib import Path
 from offcut.core.errors import ProjectError
 from offcut.core.model.project import Project
 from offcut.core.store.document import VERSION, project_text
-from offcut.core.store.document_in import project_from_document
+from offcut.core.store.document_in import MAX_SEAMS, project_from_document
 
 MAX_BYTES = 256 << 20
 SUFFIX = ".offcut"
@@ -135,7 +135,10 @@ def open_project(path: str | Path) -> Project:
             raise ProjectError(f"{file}: this is a folder, not a project")
         if file.stat().st_size > MAX_BYTES:
             raise ProjectError(f"{file}: too large for a project")
-        document = json.loads(file.read_bytes())
+        data = file.read_bytes()
+        if data.count(b'"standing"') > MAX_SEAMS:  # told before it takes a gigabyte to read
+            raise ProjectError(f"{file}: has more than {MAX_SEAMS:,} seams")
+        document = json.loads(data)
     except FileNotFoundError as error:
         raise ProjectError(f"{file}: there is no such file") from error
     except OSError as error:
