@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from offcut.cli_progress import progress_told
-from offcut.core.errors import OffcutError
+from offcut.core.errors import OffcutError, ProjectError
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
@@ -143,14 +143,14 @@ def run_turnover(call: argparse.Namespace) -> int:
     findings = checked(plan, folder, film=film, copying=copying)
     for finding in findings:
         if finding.code != "exists" or not call.overwrite:
-            print(f"offcut: {finding.words}", file=sys.stderr)
+            print(f"offcut: {path.name}: {finding.words}", file=sys.stderr)
     stop = next((f for f in findings if f.weight is Weight.STOP), None)
     if call.check:
         for output in plan.outputs:
             print(f"{output.name}  {output.what}, about {size_words(output.size)}")
         return 1 if stop else 0
     if stop is not None or folder is None:
-        raise OffcutError("nothing was handed over")
+        raise OffcutError(f"{path.name}: nothing was handed over")
     report = hand_over(
         plan, folder, film, overwrite=call.overwrite, progress=progress_told(call.quiet)
     )
@@ -172,5 +172,8 @@ def _keep(path: Path, report: Report, plan: Plan) -> None:
         print("offcut: the project is open in a window, so this is not kept in it", file=sys.stderr)
         return
     stamp = stamp_of(path)
-    save_project(with_handover(open_project(path), report.handover(plan)), path, over=stamp)
+    try:
+        save_project(with_handover(open_project(path), report.handover(plan)), path, over=stamp)
+    except ProjectError as error:
+        print(f"offcut: {error}, so this is not kept in it", file=sys.stderr)
     hold.release()

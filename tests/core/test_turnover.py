@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import shutil
+import signal
 import threading
 import xml.etree.ElementTree as ElementTree
 from collections.abc import Iterator
@@ -193,6 +194,30 @@ def test_stopping_leaves_whole_files_only(
     for name, _ in report.written:
         if name.endswith(".mov"):
             assert len(shown(tmp_path / name)) == 24
+
+
+def test_ctrl_c_ends_the_shots_under_way_and_leaves_no_half_file(
+    cut: Project, numbers: OpenedFilm, tmp_path: Path
+) -> None:
+    told: list[int] = []
+    main = threading.main_thread().ident
+    assert main is not None
+
+    def tell(done: int, _whole: int) -> None:
+        told.append(done)
+        if done == 30:
+            signal.pthread_kill(main, signal.SIGINT)
+
+    many = cut
+    for frame in range(5, COUNT, 5):
+        many = place_seam(many, frame)
+    plan = plan_of(many, Asked(lists=(), movies="h264"))
+    with pytest.raises(KeyboardInterrupt):
+        hand_over(plan, tmp_path, numbers, progress=tell)
+    files = [p.name for p in tmp_path.iterdir()]
+    assert len(files) < len(plan.items)
+    assert not [n for n in files if n.startswith(".")]
+    assert max(told) < COUNT
 
 
 @pytest.mark.parametrize("by_link", [False, True])

@@ -88,6 +88,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window = Window()
         window.set_theme(theme) if theme else window.start_theme()
         window.show()
+        watch_over(window)
         window.session.files.open_film(FILM)
         return app.exec()
     _application(offscreen=True)

@@ -236,6 +236,7 @@ def words_in(value: Any) -> Words:
 
 
 def _original_in(value: Any) -> Original:
+    comments = _list(value, "comments", MOST_COMMENTS) if "comments" in value else []
     return Original(
         reel=_str(value, "reel"),
         start=_int(value, "start", -MAX_FRAME, MAX_FRAME),
@@ -243,7 +244,7 @@ def _original_in(value: Any) -> Original:
         clip=_str(value, "clip"),
         drop=bool(value["drop"]),
         speed=_fraction(value, "speed", low=-1000),
-        comments=tuple(str(c)[:MOST_LONG] for c in _list(value, "comments", MOST_COMMENTS)),
+        comments=tuple(str(c)[:MOST_LONG] for c in comments),
     )
 
 

@@ -58,7 +58,7 @@ def checked(
     stop, look, said = Weight.STOP, Weight.LOOK, Weight.SAID
     asked = plan.asked
     if not plan.items:
-        found.append(Finding(stop, "No shot goes: choose other shots on the left"))
+        found.append(Finding(stop, "No shot goes: choose other shots"))
     elif not plan.outputs:
         found.append(Finding(stop, "Nothing is asked for: choose a list, movies or pictures"))
     if plan.problem:

@@ -260,8 +260,13 @@ class _Writing:
                         )  # fmt: skip
 
         with ThreadPoolExecutor(side_by_side, thread_name_prefix="offcut-turnover") as pool:
-            for future in [pool.submit(work, n) for n in range(side_by_side)]:
-                future.result()
+            writing = [pool.submit(work, n) for n in range(side_by_side)]
+            try:
+                for future in writing:
+                    future.result()
+            except BaseException:  # Ctrl+C, too, waits for the shots under way only to give up
+                self.stop.set()
+                raise
 
 
 def copying_for(plan: Plan, index: FrameIndex) -> list[Copying]:
