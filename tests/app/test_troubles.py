@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QGuiApplication
@@ -111,6 +112,10 @@ def test_a_missing_film_leaves_everything_else_to_work_on(
     first = shown[0]
     assert first is not None
     assert first.pixelColor(3, 3) != first.pixelColor(size[0] // 2, size[1] // 2)
+    # so does the trace
+    trace = again.session.search.trace
+    assert len(trace) == 160
+    assert {int(f) for f in np.argsort(trace)[-3:]} == {40, 75, 120}
     # judging goes on, and so does saving
     press(again, Qt.Key.Key_Down)
     press(again, Qt.Key.Key_Delete)

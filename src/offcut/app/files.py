@@ -154,6 +154,7 @@ class Files(QObject):
         elif there.problem:
             self._s.failed.emit(there.problem)
             self.missing.emit(there)
+            self._s.search.show_kept()
 
     def _put_in(
         self, project: Project, film: OpenedFilm | None, file: Path | None, hold: Hold | None

@@ -15,7 +15,7 @@ from offcut.core.detect.small import crop_of
 from offcut.core.model.mending import take_one
 from offcut.core.model.project import Seam
 from offcut.core.model.verbs import take_found
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.store.signal_cache import find_seams, kept_trace
 from offcut.core.words import many
 
 if TYPE_CHECKING:
@@ -87,6 +87,26 @@ class Search(QObject):
         job.done.connect(lambda found: self._found(job, found, keep))
         job.failed.connect(lambda words: self._failed(job, words))
         job.ended.connect(lambda: self._ended(job))
+
+    def show_kept(self) -> None:
+        """Show the trace that is kept of a film that is gone."""
+        source = self._s.source
+        if source is None or self._s.film is not None:
+            return
+        media, start, end = source.media, source.start, source.end
+        crop = crop_of(source.framing, media)
+
+        def work(_job: Job) -> NDArray[np.float32]:
+            return kept_trace(media, start, end, crop)
+
+        def take(trace: NDArray[np.float32]) -> None:
+            now = self._s.source
+            if self._s.film is None and now is not None and now.media is media:
+                self.trace, self.trace_start = trace, start
+                self._s.refresh()
+
+        job = self._s.jobs.start("Reading what was measured", work)
+        job.done.connect(take)
 
     def _failed(self, job: Job, words: str) -> None:
         if not job.stop.is_set():

@@ -18,12 +18,14 @@ from pathlib import Path
 
 import numpy as np
 import platformdirs
+from numpy.typing import NDArray
 
 from offcut.core.detect.find import Finding, finding_of, signals_of
 from offcut.core.detect.judge import Settled
 from offcut.core.detect.signals import ARRAYS, METHOD, Signals, signals_joined
 from offcut.core.detect.small import Crop
 from offcut.core.media.probe import OpenedFilm
+from offcut.core.model.project import Media
 
 PIECE = 2048
 LIMIT = 4 << 30
@@ -34,10 +36,10 @@ def signals_folder() -> Path:
     return Path(platformdirs.user_cache_path("offcut")) / "signals"
 
 
-def _folder_of(film: OpenedFilm, crop: Crop | None) -> Path:
+def _folder_of(media: Media, crop: Crop | None) -> Path:
     seen = crop or Crop()
     framing = "-".join(f"{round(v * 1e6)}" for v in (seen.left, seen.top, seen.right, seen.bottom))
-    return signals_folder() / f"{film.media.fingerprint}-{film.media.frames}-{framing}-{METHOD}"
+    return signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}-{METHOD}"
 
 
 def kept_signals(folder: Path, start: int, end: int) -> Iterator[Signals]:
@@ -67,6 +69,12 @@ def kept_signals(folder: Path, start: int, end: int) -> Iterator[Signals]:
         at = upto
 
 
+def kept_trace(media: Media, start: int, end: int, crop: Crop | None = None) -> NDArray[np.float32]:
+    """Return the trace of frames [start, end) as far as it is kept, also where the film is gone."""
+    parts = [s.trace for s in kept_signals(_folder_of(media, crop), start, end)]
+    return np.concatenate(parts) if parts else np.zeros(0, np.float32)
+
+
 def _keep(folder: Path, parts: list[Signals]) -> None:
     """Write a piece; a full disk or a folder that cannot be written only means no cache."""
     piece = signals_joined(parts)
@@ -89,7 +97,7 @@ def signals_with_cache(
     limit: int = LIMIT,
 ) -> Iterator[Signals]:
     """Yield the signals of frames [start, end), kept ones first, and keep what is measured."""
-    folder = _folder_of(film, crop)
+    folder = _folder_of(film.media, crop)
     at = start
     for part in kept_signals(folder, start, end):
         yield part
