@@ -17,6 +17,7 @@ from offcut.core.model.project import Media
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from, rate_words
 
 _BLOCK = 1 << 20
+OTHERS = 8
 FEW = 100
 """So many frames after the last keyframe are decoded to see the last picture."""
 
@@ -104,21 +105,28 @@ def _seen(file: Path, index: FrameIndex) -> tuple[list[tuple[int, int]], int, bo
     """Look at a few keyframes: picture sizes, each once in the order met; how far pictures are
     turned; whether they are interlaced.
 
-    MediaError where not one of them can be decoded: such a file may be encrypted.
+    MediaError where hardly one of them, nor of others all over the film, can be decoded without
+    damage: such a file may be encrypted. A decoder makes pictures of noise, too, but says so
+    nearly always.
     """
     keys = index.keys.tolist() or [0]
     tried = dict.fromkeys((keys[0], keys[len(keys) // 2], keys[-1]))
     if len(index) - keys[-1] <= FEW:
         tried[len(index) - 1] = None
+    others = {len(index) * n // OTHERS for n in range(1, OTHERS)} - {*tried}
     sizes: dict[tuple[int, int], None] = {}
-    fields = False
+    fields, whole, looked = False, 0, 0
     with FrameReader(file, index, threads=1) as reader:
-        for frame in tried:
+        for frame in (*tried, *sorted(others)):
+            if frame in others and 2 * whole > len(tried):
+                break
+            looked += 1
             with contextlib.suppress(MediaError):
                 picture = reader.frame(frame)
                 sizes[picture.width, picture.height] = None
                 fields = fields or bool(picture.interlaced_frame)
-    if not sizes:
+                whole += not picture.is_corrupt
+    if whole < min(2, looked):
         raise MediaError(
             f"{file}: its pictures cannot be decoded; it may be encrypted, or damaged throughout"
         )
