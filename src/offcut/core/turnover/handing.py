@@ -28,7 +28,7 @@ from offcut.core.turnover.copying import Copying, PacketMap, copy_movie, copying
 from offcut.core.turnover.movies import Stopped, write_movie
 from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, over_a_film, sheet_name
 from offcut.core.turnover.sharing import Shares, TrailingReader
-from offcut.core.turnover.sheet import Picture, sheet_pdf, sheet_png
+from offcut.core.turnover.sheet import Page, PdfSheet, Picture, pages_of, png_of
 from offcut.core.turnover.stills import clean_span, still_frame, write_still
 
 
@@ -188,30 +188,39 @@ class _Writing:
         return clean_span(self.plan.items[place].shot, after.shot if after else None)
 
     def _sheets(self, film: OpenedFilm) -> None:
-        sheets = self.plan.asked.sheets
-        if not sheets:
+        """Draw the contact sheets page by page; no more than a page's pictures are held."""
+        plan = self.plan
+        if not plan.asked.sheets:
             return
+        pdf = PdfSheet(plan) if "pdf" in plan.asked.sheets else None
+        pages = pages_of(plan)
+        with FrameReader(film.media.path, film.index) as reader:
+            for number, page in enumerate(pages, start=1):
+                pictures = self._pictures(page, reader)
+                if pdf is not None:
+                    pdf.draw(page, pictures)
+                if "png" in plan.asked.sheets:
+                    with self.one(sheet_name(plan.stem, number, len(pages))) as path:
+                        write_bytes(path, png_of(plan, page, pictures))
+        if pdf is not None:
+            with self.one(f"{plan.stem}.pdf") as path:
+                write_bytes(path, pdf.data())
+
+    def _pictures(self, page: Page, reader: FrameReader) -> dict[int, Picture]:
+        """Return the middle frame of each shot on a page, grey where it cannot be read."""
         cut = Cut(self.plan.framing)
         size = fit(*shown_size(self.plan.written), 480, 360)
-        pictures: list[Picture] = []
-        with FrameReader(film.media.path, film.index) as reader:
-            for place in range(len(self.plan.items)):
-                if self.stop.is_set():
-                    raise Stopped("stopped")
-                start, end = self._span(place)
-                try:
-                    pictures.append(rgb_of(cut(reader.frame((start + end) // 2)), *size))
-                except OffcutError:
-                    pictures.append(np.full((size[1], size[0], 3), 43, np.uint8))
-                self.told(4)
-        if "pdf" in sheets:
-            with self.one(f"{self.plan.stem}.pdf") as path:
-                write_bytes(path, sheet_pdf(self.plan, pictures))
-        if "png" in sheets:
-            pages = sheet_png(self.plan, pictures)
-            for n, data in enumerate(pages, start=1):
-                with self.one(sheet_name(self.plan.stem, n, len(pages))) as path:
-                    write_bytes(path, data)
+        pictures: dict[int, Picture] = {}
+        for box in page.boxes:
+            if self.stop.is_set():
+                raise Stopped("stopped")
+            start, end = self._span(box.place)
+            try:
+                pictures[box.place] = rgb_of(cut(reader.frame((start + end) // 2)), *size)
+            except OffcutError:
+                pictures[box.place] = np.full((size[1], size[0], 3), 43, np.uint8)
+            self.told(4)
+        return pictures
 
     def _stills(self, film: OpenedFilm) -> None:
         asked = self.plan.asked

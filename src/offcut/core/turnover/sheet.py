@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import io
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,7 @@ MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
 COLUMNS, ROWS = 4, 5
 GAP = 4.0
 DPI = 150
+_MM = 72 / 25.4
 FONTS = Path(__file__).parents[2] / "fonts"
 _FACES = {
     "sans": "FiraSans_400Regular.ttf",
@@ -127,78 +129,89 @@ def _folded(text: str, wide: int) -> list[str]:
 
 
 Picture = NDArray[np.uint8]
+Pictures = Mapping[int, Picture]
+"""The pictures of one page by their shots' places in the plan, uint8 RGB."""
 
 
-def sheet_pdf(plan: Plan, pictures: Sequence[Picture]) -> bytes:
-    """Return the contact sheet as PDF; ``pictures`` are uint8 RGB, one for each shot."""
-    from reportlab.lib.utils import ImageReader  # slow to load, so only where it is used
-    from reportlab.pdfbase import pdfmetrics
-    from reportlab.pdfbase.ttfonts import TTFont
-    from reportlab.pdfgen.canvas import Canvas
+class PdfSheet:
+    """The contact sheet as PDF, drawn page by page: no more than a page's pictures are held."""
 
-    wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
-    mm = 72 / 25.4
-    for face, file in _FACES.items():
-        pdfmetrics.registerFont(TTFont(f"offcut-{face}", str(FONTS / file)))
-    out = io.BytesIO()
-    canvas: Any = Canvas(out, pagesize=(wide * mm, high * mm), pageCompression=1, invariant=1)
-    canvas.setTitle(f"{plan.project.name}, contact sheet")
-    canvas.setCreator("Offcut")
-    for page in pages_of(plan):
+    def __init__(self, plan: Plan) -> None:
+        from reportlab.pdfbase import pdfmetrics  # slow to load, so only where it is used
+        from reportlab.pdfbase.ttfonts import TTFont
+        from reportlab.pdfgen.canvas import Canvas
+
+        self._wide, self._high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
+        for face, file in _FACES.items():
+            pdfmetrics.registerFont(TTFont(f"offcut-{face}", str(FONTS / file)))
+        self._long = pdfmetrics.stringWidth
+        self._out = io.BytesIO()
+        size = (self._wide * _MM, self._high * _MM)
+        self._canvas: Any = Canvas(self._out, pagesize=size, pageCompression=1, invariant=1)
+        self._canvas.setTitle(f"{plan.project.name}, contact sheet")
+        self._canvas.setCreator("Offcut")
+
+    def draw(self, page: Page, pictures: Pictures) -> None:
+        """Draw the next page."""
+        from reportlab.lib.utils import ImageReader
+
+        canvas = self._canvas
         for box in page.boxes:
             canvas.setFillColorRGB(*(c / 255 for c in WELL))
-            place = (box.x * mm, (high - box.y - box.high) * mm, box.wide * mm, box.high * mm)
+            foot = self._high - box.y - box.high
+            place = (box.x * _MM, foot * _MM, box.wide * _MM, box.high * _MM)
             canvas.rect(*place, stroke=0, fill=1)
-            picture = pictures[box.place]
-            good, data = cv2.imencode(".jpg", picture[..., ::-1], (cv2.IMWRITE_JPEG_QUALITY, 90))
+            picture = pictures[box.place][..., ::-1]
+            good, data = cv2.imencode(".jpg", picture, (cv2.IMWRITE_JPEG_QUALITY, 90))
             if good:
                 canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
         for line in page.lines:
-            size = line.size * mm * 1.25
+            size = line.size * _MM * 1.25
+            face = f"offcut-{line.face}"
 
-            def long(text: str, face: str = line.face, at: float = size) -> float:
-                return float(pdfmetrics.stringWidth(text, f"offcut-{face}", at))
+            def long(text: str, face: str = face, size: float = size) -> float:
+                return float(self._long(text, face, size))
 
-            text = _shortened(line.text, line.room * mm, long)
+            text = _shortened(line.text, line.room * _MM, long)
             canvas.setFillColorRGB(*(c / 255 for c in line.colour))
-            canvas.setFont(f"offcut-{line.face}", size)
+            canvas.setFont(face, size)
             draw = canvas.drawRightString if line.right else canvas.drawString
-            draw(line.x * mm, (high - line.y) * mm, text)
+            draw(line.x * _MM, (self._high - line.y) * _MM, text)
         canvas.showPage()
-    canvas.save()
-    return out.getvalue()
+
+    def data(self) -> bytes:
+        """Return the whole PDF."""
+        self._canvas.save()
+        return self._out.getvalue()
 
 
-def sheet_png(plan: Plan, pictures: Sequence[Picture]) -> list[bytes]:
-    """Return the contact sheet as PNG pages at 150 dots an inch."""
-    from PIL import Image, ImageDraw, ImageFont
+@lru_cache(maxsize=64)
+def _font(face: str, size: int) -> Any:
+    from PIL import ImageFont
+
+    return ImageFont.truetype(str(FONTS / _FACES[face]), size)
+
+
+def png_of(plan: Plan, page: Page, pictures: Pictures) -> bytes:
+    """Return one page of the contact sheet as PNG at 150 dots an inch."""
+    from PIL import Image, ImageDraw
 
     wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
     dots = DPI / 25.4
-    pages = []
-    faces: dict[tuple[str, float], Any] = {}
-    for page in pages_of(plan):
-        image = Image.new("RGB", (round(wide * dots), round(high * dots)), "white")
-        draw = ImageDraw.Draw(image)
-        for box in page.boxes:
-            size = (max(1, round(box.wide * dots)), max(1, round(box.high * dots)))
-            small = cv2.resize(pictures[box.place], size, interpolation=cv2.INTER_AREA)
-            image.paste(Image.fromarray(small), (round(box.x * dots), round(box.y * dots)))
-        for line in page.lines:
-            key = (line.face, line.size)
-            if key not in faces:
-                faces[key] = ImageFont.truetype(
-                    str(FONTS / _FACES[line.face]), round(line.size * dots * 1.25)
-                )
-            text = _shortened(line.text, line.room * dots, faces[key].getlength)
-            anchor = "rs" if line.right else "ls"
-            draw.text(
-                (line.x * dots, line.y * dots), text, line.colour, font=faces[key], anchor=anchor
-            )
-        out = io.BytesIO()
-        image.save(out, "PNG", dpi=(DPI, DPI))
-        pages.append(out.getvalue())
-    return pages
+    image = Image.new("RGB", (round(wide * dots), round(high * dots)), "white")
+    draw = ImageDraw.Draw(image)
+    for box in page.boxes:
+        size = (max(1, round(box.wide * dots)), max(1, round(box.high * dots)))
+        small = cv2.resize(pictures[box.place], size, interpolation=cv2.INTER_AREA)
+        image.paste(Image.fromarray(small), (round(box.x * dots), round(box.y * dots)))
+    for line in page.lines:
+        face = _font(line.face, round(line.size * dots * 1.25))
+        text = _shortened(line.text, line.room * dots, face.getlength)
+        anchor = "rs" if line.right else "ls"
+        draw.text((line.x * dots, line.y * dots), text, line.colour, font=face, anchor=anchor)
+    out = io.BytesIO()
+    image.save(out, "PNG", dpi=(DPI, DPI))
+    return out.getvalue()
 
 
 def _shortened(text: str, room: float, long: Any) -> str:
