@@ -186,18 +186,24 @@ def test_a_film_that_disappears_during_the_search_keeps_what_was_measured(
     assert finding.complete
 
 
+def hurt(whole: Path, pictures: slice, folder: Path) -> Path:
+    """Copy a film with noise in place of some pictures."""
+    with av.open(str(whole)) as film:
+        places = [(p.pos, p.size) for p in film.demux(video=0) if p.size]
+    data = bytearray(whole.read_bytes())
+    for at, size in places[pictures]:
+        data[at + 4 : at + size] = np.random.default_rng(1).bytes(size - 4)
+    path = folder / "hurt.mp4"
+    path.write_bytes(bytes(data))
+    return path
+
+
 def test_damaged_pictures_are_stepped_over_and_their_place_told(
     films: Path, tmp_path: Path
 ) -> None:
     options = {"x264-params": "keyint=1"}
     whole = encode(films / "intra.mp4", (picture_of(n) for n in range(60)), options=options)
-    with av.open(str(whole)) as film:
-        places = [(p.pos, p.size) for p in film.demux(video=0) if p.size]
-    data = bytearray(whole.read_bytes())
-    for at, size in places[20:25]:
-        data[at + 4 : at + size] = np.random.default_rng(1).bytes(size - 4)
-    path = tmp_path / "hurt.mp4"
-    path.write_bytes(bytes(data))
+    path = hurt(whole, slice(20, 25), tmp_path)
     film = open_source(path)
     assert film.media.frames == 60
     finding = find_seams(film)
@@ -212,13 +218,7 @@ def test_a_seam_beside_damaged_pictures_is_never_sure(films: Path, tmp_path: Pat
     whole = encode(films / "two-intra.mp4", pictures, options={"x264-params": "keyint=1"})
     (sure,) = find_seams(open_source(whole)).seams
     assert (sure.frame, sure.certainty) == (60, Certainty.SURE)
-    with av.open(str(whole)) as film:
-        places = [(p.pos, p.size) for p in film.demux(video=0) if p.size]
-    data = bytearray(whole.read_bytes())
-    for at, size in places[62:66]:
-        data[at + 4 : at + size] = np.random.default_rng(1).bytes(size - 4)
-    path = tmp_path / "hurt.mp4"
-    path.write_bytes(bytes(data))
+    path = hurt(whole, slice(62, 66), tmp_path)
     seam = next(s for s in find_seams(open_source(path)).seams if s.frame == 60)
     assert seam.certainty is Certainty.DOUBTFUL
     assert "damaged picture" in seam.reasons[0].text
