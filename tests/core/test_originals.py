@@ -22,6 +22,7 @@ from offcut.core.model.mending import set_span
 from offcut.core.model.project import Kind, Media, Original, Project, Words
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs import place_seam, project_with_media, roll_seam, with_words
+from offcut.core.timecode import can_drop
 from offcut.demo import FILM, LAB_LIST
 
 HOUR = 90_000
@@ -38,7 +39,9 @@ def with_originals(project: Project, speeds: list[Fraction]) -> Project:
     """Give every shot a reel of its own, at another hour each, known from its first mixed frame."""
     for n, shot in enumerate(shots_of(project.source)):
         at = shot.opened_by.start if shot.opened_by else 0
-        original = Original(f"PA{n:03d}", HOUR * (n + 1), at, f"take {n}", speed=speeds[n])
+        drop = n % 2 == 1 and can_drop(project.source.media.rate)
+        start = HOUR * (n + 1)
+        original = Original(f"PA{n:03d}", start, at, f"take {n}", drop, speeds[n])
         words = Words(name=f"take {n}", original=original)
         project = with_words(project, shot.opened_by, words)
     return project
@@ -47,7 +50,8 @@ def with_originals(project: Project, speeds: list[Fraction]) -> Project:
 @st.composite
 def mixed_films(draw: st.DrawFn) -> Project:
     """A film joined by cuts, dissolves, fades and wipes, every shot with its original."""
-    project = bare(rate=draw(st.sampled_from([Fraction(24), Fraction(25), Fraction(30000, 1001)])))
+    rate = draw(st.sampled_from([Fraction(24), Fraction(25), Fraction(30000, 1001)]))
+    project = bare(rate=rate, drop=can_drop(rate) and draw(st.booleans()))
     for place in draw(st.sets(st.integers(1, 19), max_size=6)):
         kind = draw(st.sampled_from(Kind))
         project = place_seam(project, 150 * place, kind=kind, span=draw(st.integers(2, 90)))
@@ -80,6 +84,7 @@ def test_mixes_and_sources_come_back_from_the_originals_list(project: Project) -
         assert ours.words.original is not None
         assert theirs.words.original is not None
         assert theirs.words.original.reel == ours.words.original.reel
+        assert theirs.words.original.drop == ours.words.original.drop
         assert theirs.words.name == ours.words.name
         for frame in (ours.start, ours.end - 1):
             was, now = ours.words.original, theirs.words.original

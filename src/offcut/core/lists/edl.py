@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from offcut.core.lists.events import EventList, write_text
+from offcut.core.lists.events import Event, EventList, write_text
 from offcut.core.model.project import Kind
 from offcut.core.timecode import base_of
 
@@ -30,8 +30,12 @@ def edl_text(events: EventList) -> str:
     film = reel_from(events.clip)
     number = 0
 
-    def line(reel: str, how: str, *frames: int) -> str:
-        times = " ".join(events.words(f) for f in frames)
+    def line(reel: str, how: str, source: Event | None, *frames: int) -> str:
+        first, last, *record = frames
+        sides = [
+            events.source_words(source, f) if source else events.words(f) for f in (first, last)
+        ]
+        times = " ".join([*sides, *map(events.words, record)])
         return _LINE.format(number=number, reel=reel, how=how, times=times)
 
     for place, event in enumerate(events.events):
@@ -42,27 +46,27 @@ def edl_text(events: EventList) -> str:
         number += 1
         if mix is None:
             times = (event.source_in, source_out, event.record_in, record_out)
-            lines.append(line(reel, "C", *times))
+            lines.append(line(reel, "C", event, *times))
         else:
             before = events.events[place - 1]
             left = _reel(before.reel) or film
             start, middle = mix.start, event.record_in
-            lines.append(line(left, "C", mix.left_at, mix.left_at, start, start))
+            lines.append(line(left, "C", before, mix.left_at, mix.left_at, start, start))
             times = (mix.source_in, source_out, start, record_out)
             from_clip = f"* FROM CLIP NAME: {_plain(before.name)}"
             if mix.kind is Kind.FADE:
                 dark = middle - start
-                lines.append(line(BLACK, _mixed(mix.kind, dark), 0, dark, start, middle))
+                lines.append(line(BLACK, _mixed(mix.kind, dark), None, 0, dark, start, middle))
                 lines.append(from_clip)
                 number += 1
-                lines.append(line(BLACK, "C", dark, dark, middle, middle))
+                lines.append(line(BLACK, "C", None, dark, dark, middle, middle))
                 times = (event.source_in, source_out, middle, record_out)
                 start = middle
-            lines.append(line(reel, _mixed(mix.kind, mix.end - start), *times))
+            lines.append(line(reel, _mixed(mix.kind, mix.end - start), event, *times))
         if event.speed != 1:
             fps = float(event.speed * base_of(events.rate))
             shown = f"{'-' if fps < 0 else ''}{abs(fps):05.1f}"
-            at = events.words(times[0])
+            at = events.source_words(event, times[0])
             lines.append(f"M2   {reel:<8s} {shown:>11s}                {at}")
         if mix is not None and mix.kind is not Kind.FADE:
             lines.append(from_clip)

@@ -37,7 +37,8 @@ class Event:
     ``joined_by`` is how it is joined to the event before, over ``mixed`` frames. ``reel`` is
     empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
     and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
-    gradual join have one; ``comments`` are what else the list said of an original.
+    gradual join have one; ``comments`` are what else the list said of an original;
+    ``source_drop`` True where its source is counted drop-frame.
     """
 
     number: int
@@ -59,6 +60,7 @@ class Event:
     scene: str = ""
     mix: Mix | None = None
     comments: tuple[str, ...] = ()
+    source_drop: bool = False
 
     @property
     def length(self) -> int:
@@ -82,6 +84,10 @@ class EventList:
     def words(self, frame: int) -> str:
         """Return a frame's timecode label."""
         return timecode_from_frame(frame, self.rate, self.drop)
+
+    def source_words(self, event: Event, frame: int) -> str:
+        """Return the label of a frame of an event's source, as its reel counts."""
+        return timecode_from_frame(frame, self.rate, event.source_drop)
 
 
 def record_start_of(text: str, rate: Rate, drop: bool) -> int:
@@ -140,6 +146,7 @@ def events_of(
                 clip=original.clip if original else "",
                 speed=original.speed if original else Fraction(1),
                 comments=original.comments if original else (),
+                source_drop=(original or media).drop and can_drop(media.rate),
                 markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
                 head=min(handles, shot.start),
                 tail=min(handles, media.frames - shot.end),

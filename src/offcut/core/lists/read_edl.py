@@ -38,6 +38,7 @@ class _Reader:
         self.rate = rate
         self.drop = False
         self.first_drop: bool | None = None
+        self.record_drop = False
         self.title = ""
         self.events: list[ListedEvent] = []
         self.markers: list[ListMarker] = []
@@ -51,13 +52,21 @@ class _Reader:
     def trouble(self, line: int, text: str, why: str) -> None:
         self.troubles.append(Trouble(line, " ".join(text.split()), why))
 
-    def frame(self, word: str) -> int:
-        """Return the frame of a timecode in force of the line it stands on."""
-        mark = word[-3] if word[-3] in ":;.," else word[-4]
+    def frame(self, word: str, drop: bool) -> int:
+        """Return the frame of a timecode."""
         self.highest = max(self.highest, int(re.split("[:;.,]", word)[-1]))
-        even = re.sub("[:;.,]", ":", word)
-        drop = (mark != ":" or self.drop) and can_drop(self.rate)
-        return frame_from_timecode(even, self.rate, drop)
+        return frame_from_timecode(re.sub("[:;.,]", ":", word), self.rate, drop)
+
+    def drops(self, words: list[str]) -> list[bool]:
+        """Return which timecodes of a line are drop-frame.
+
+        Where one of them is marked so (a mark other than a colon before its frames), the marks
+        rule; else the code mode in force does.
+        """
+        marked = [(w[-3] if w[-3] in ":;.," else w[-4]) != ":" for w in words]
+        if not any(marked):
+            marked = [self.drop] * len(words)
+        return [m and can_drop(self.rate) for m in marked]
 
     # lines
 
@@ -117,11 +126,12 @@ class _Reader:
             self.trouble(line, text, f"its channels “{channels}” cannot be read:")
             return
         try:
-            source_in, source_out, record_in, record_out = (self.frame(t) for t in times)
+            drops = self.drops(times)
+            source_in, source_out, record_in, record_out = map(self.frame, times, drops)
         except TimecodeError as error:
             self.trouble(line, text, f"{error}:")
             return
-        day = frames_per_day(self.rate, self.drop and can_drop(self.rate))
+        day = frames_per_day(self.rate, drops[0])
         if source_in - source_out > day // 2:
             source_out += day  # a tape that ran past midnight
         if record_out < record_in:
@@ -150,7 +160,7 @@ class _Reader:
             kind=Kind.DISSOLVE if how == "D" else Kind.WIPE if how[0] == "W" else Kind.CUT,
             mix_in=record_in if mixed else 0,
             mix_out=record_in + mixed if mixed else 0,
-            drop=self.drop and can_drop(self.rate),
+            drop=drops[0],
             black=reel.upper() in _BLACK,
             over=how in ("K", "KO"),
         )
@@ -160,6 +170,8 @@ class _Reader:
                 event = replace(event, kind=Kind.CUT)
             elif not mixed:
                 event = replace(event, kind=Kind.CUT)
+        if not self.events:
+            self.record_drop = drops[2]
         if len(self.events) >= MAX_EVENTS:
             raise ListError(f"more than {MAX_EVENTS} events")
         self._from = None
@@ -220,7 +232,7 @@ class _Reader:
             self.trouble(line, text, "its locator cannot be read:")
             return
         try:
-            frame = self.frame(words[1])
+            frame = self.frame(words[1], self.drops(words[1:2])[0])
         except TimecodeError as error:
             self.trouble(line, text, f"{error}:")
             return
@@ -249,7 +261,7 @@ def read_edl(path: str | Path, rate: Rate) -> ReadList:
         path=str(path),
         form="EDL",
         rate=rate,
-        drop=bool(reader.first_drop) or any(e.drop for e in reader.events[:1]),
+        drop=bool(reader.first_drop) or reader.record_drop,
         title=reader.title,
         events=tuple(_told_apart(reader.events)),
         markers=tuple(reader.markers),
