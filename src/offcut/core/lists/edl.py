@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from pathlib import Path
 
 from offcut.core.lists.events import Event, EventList, write_text
@@ -31,11 +32,8 @@ def edl_text(events: EventList) -> str:
     number = 0
 
     def line(reel: str, how: str, source: Event | None, *frames: int) -> str:
-        first, last, *record = frames
-        sides = [
-            events.source_words(source, f) if source else events.words(f) for f in (first, last)
-        ]
-        times = " ".join([*sides, *map(events.words, record)])
+        words = partial(events.source_words, source) if source else events.words
+        times = " ".join([*map(words, frames[:2]), *map(events.words, frames[2:])])
         return _LINE.format(number=number, reel=reel, how=how, times=times)
 
     for place, event in enumerate(events.events):
