@@ -12,17 +12,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from offcut.core.lists.csv import write_csv
 from offcut.core.lists.cutting import Use, cut_by_list
 from offcut.core.lists.edl import edl_text, write_edl
 from offcut.core.lists.events import events_of, record_start_of
 from offcut.core.lists.joins import joins_of
 from offcut.core.lists.listed import ReadList
+from offcut.core.lists.otio import write_otio
 from offcut.core.lists.reading import read_list
 from offcut.core.model.mending import set_span
 from offcut.core.model.project import Kind, Media, Original, Project, Words
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs import place_seam, project_with_media, roll_seam, with_words
 from offcut.core.timecode import can_drop
+from offcut.core.turnover.forms import Writer
 from offcut.demo import FILM, LAB_LIST
 
 HOUR = 90_000
@@ -121,6 +124,32 @@ def test_opentimelineio_reads_the_originals_as_we_do(project: Project) -> None:
     ]
     mixes = [c for c in track if isinstance(c, otio.schema.Transition)]
     assert len(mixes) == sum(s.gradual for s in source.seams)
+
+
+@settings(max_examples=40)
+@pytest.mark.parametrize(("write", "suffix"), [(write_otio, ".otio"), (write_csv, ".csv")])
+@given(project=mixed_films())
+def test_every_list_of_the_film_carries_the_originals(
+    write: Writer, suffix: str, project: Project
+) -> None:
+    media = project.source.media
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"a{suffix}"
+        write(events_of(project), path)
+        listed = read_list(path, media.rate, media.drop)
+    offset = record_start_of("01:00:00:00", media.rate, media.drop)
+    joins = joins_of(listed)
+    if not joins.joins:
+        return
+    again = cut_by_list(project_with_media(Project(), media), joins, offset, Use.ALONE)
+    wanted, got = shots_of(project.source), shots_of(again.source)
+    assert [s.start for s in got] == [s.start for s in wanted]
+    for ours, theirs in zip(wanted, got, strict=True):
+        was, now = ours.words.original, theirs.words.original
+        assert was is not None
+        assert now is not None
+        assert (now.reel, now.drop) == (was.reel, was.drop)
+        assert abs(now.timecode_at(ours.start) - was.timecode_at(ours.start)) <= (was.speed != 1)
 
 
 def test_what_else_a_list_said_goes_out_with_its_shot(tmp_path: Path) -> None:

@@ -416,7 +416,9 @@ def test_every_form_is_written_and_its_reader_agrees(tmp_path: Path) -> None:
     assert tuple(rows[0]) == HEADS
     assert rows[1][1] == "'=HYPERLINK(1)"
     assert rows[2][10].startswith("'-1")
-    assert rows[2][12] == "01:00:06:00 bell"
+    assert rows[2][14] == "01:00:06:00 bell"
+    assert rows[1][11:14] == ["A 12", "00:03:20:00", "00:03:24:00"]
+    assert rows[2][11:14] == ["", "", ""]
 
     book = openpyxl.load_workbook(tmp_path / "Line 7.xlsx")
     sheet = book.active

@@ -22,6 +22,8 @@ HEADS = (
     "mixed frames",
     "note",
     "reel",
+    "reel in",
+    "reel out",
     "markers",
     "scene",
 )
@@ -56,7 +58,7 @@ def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
             event.joined_by.value,
             event.mixed,
             harmless(event.note),
-            harmless(event.reel),
+            *(harmless(w) for w in events.reel_words(event)),
             harmless(marks),
             harmless(event.scene),
         )

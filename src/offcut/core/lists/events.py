@@ -8,7 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, OffcutError
-from offcut.core.model.project import Kind, Marker, Project
+from offcut.core.model.project import Kind, Marker, Original, Project
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
 
@@ -38,7 +38,8 @@ class Event:
     empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
     and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
     gradual join have one; ``comments`` are what else the list said of an original;
-    ``source_drop`` True where its source is counted drop-frame.
+    ``source_drop`` True where its source is counted drop-frame; ``original`` what the shot was
+    made from, in every list.
     """
 
     number: int
@@ -61,11 +62,19 @@ class Event:
     mix: Mix | None = None
     comments: tuple[str, ...] = ()
     source_drop: bool = False
+    original: Original | None = None
 
     @property
     def length(self) -> int:
         """Frames on the record side."""
         return self.record_out - self.record_in
+
+    @property
+    def original_span(self) -> tuple[int, int]:
+        """The frames [in, out) of its original; both 0 where it has none."""
+        if self.original is None:
+            return 0, 0
+        return self.original.span(self.start, self.start + self.length)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +93,17 @@ class EventList:
     def words(self, frame: int) -> str:
         """Return a frame's timecode label."""
         return timecode_from_frame(frame, self.rate, self.drop)
+
+    def reel_words(self, event: Event) -> tuple[str, str, str]:
+        """Return reel, in and out of an event's original; empty where it has none."""
+        original = event.original
+        if original is None:
+            return "", "", ""
+        first, last = (
+            timecode_from_frame(f, self.rate, original.drop and can_drop(self.rate))
+            for f in event.original_span
+        )
+        return original.reel, first, last
 
     def source_words(self, event: Event, frame: int) -> str:
         """Return the label of a frame of an event's source, as its reel counts."""
@@ -146,6 +166,7 @@ def events_of(
                 clip=original.clip if original else "",
                 speed=original.speed if original else Fraction(1),
                 comments=original.comments if original else (),
+                original=shot.words.original,
                 source_drop=(original or media).drop and can_drop(media.rate),
                 markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
                 head=min(handles, shot.start),

@@ -30,7 +30,7 @@ def json_text(events: EventList) -> str:
                 "handles": [e.head, e.tail],
                 "joined_by": e.joined_by.value,
                 "mixed": e.mixed,
-                "reel": e.reel,
+                **dict(zip(("reel", "reel_in", "reel_out"), events.reel_words(e), strict=True)),
                 "markers": [
                     {"start": m.start, "end": m.end, "name": m.name, "note": m.note}
                     for m in e.markers

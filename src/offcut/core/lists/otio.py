@@ -79,8 +79,8 @@ def _clip(otio: Any, events: EventList, event: Event, head: int, tail: int) -> A
         "note": event.note,
         "joined_by": event.joined_by.value,
         "mixed": event.mixed,
-        "reel": event.reel,
         "scene": event.scene,
+        "original": _original(event),
     }
     for marker in event.markers:
         inside = event.source_in + marker.start - event.start
@@ -92,6 +92,23 @@ def _clip(otio: Any, events: EventList, event: Event, head: int, tail: int) -> A
             )
         )
     return clip
+
+
+def _original(event: Event) -> dict[str, Any] | None:
+    """Return what the shot was made from, its frames at the shot's two ends."""
+    original = event.original
+    if original is None:
+        return None
+    first, last = event.original_span
+    return {
+        "reel": original.reel,
+        "clip": original.clip,
+        "in": first,
+        "out": last,
+        "drop": original.drop,
+        "speed": f"{original.speed.numerator}/{original.speed.denominator}",
+        "comments": list(original.comments),
+    }
 
 
 def otio_text(events: EventList) -> str:

@@ -83,8 +83,6 @@ class _Reading:
         for child in track:
             if isinstance(child, otio.schema.Transition):
                 mix = child
-                if self.events and self.events[-1].track == place:
-                    continue
                 continue
             length = self.frames(child.duration())
             if isinstance(child, otio.schema.Gap):
@@ -126,7 +124,7 @@ class _Reading:
         ours = clip.metadata.get("offcut", {})
         name = str(getattr(media, "name", "") or "") if media is not None else ""
         url = str(getattr(media, "target_url", "") or "")
-        return ListedEvent(
+        event = ListedEvent(
             number=str(number),
             line=0,
             reel=reel or str(ours.get("reel", "") or "") or name or Path(url).stem,
@@ -140,3 +138,23 @@ class _Reading:
             scene=str(ours.get("scene", "") or ""),
             speed=speed,
         )
+        return _with_original(event, ours.get("original"))
+
+
+def _with_original(event: ListedEvent, told: Any) -> ListedEvent:
+    """Return an event with the original that Offcut wrote of it; itself where there is none."""
+    try:
+        first, last, speed = int(told["in"]), int(told["out"]), Fraction(str(told["speed"])[:40])
+        if last <= first or not speed or abs(speed) > 1000:
+            return event
+        return replace(
+            event,
+            reel=str(told["reel"]),
+            source_in=first,
+            source_out=last,
+            drop=bool(told["drop"]),
+            speed=speed,
+            comments=tuple(str(c) for c in told["comments"]),
+        )
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return event

@@ -6,6 +6,7 @@ import csv
 import io
 import re
 from dataclasses import replace
+from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
 
@@ -29,7 +30,7 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
         dialect.delimiter = ";"
     elif first.count("\t") > first.count(","):
         dialect = csv.excel_tab
-    highest = 0
+    highest, drop = 0, False
     try:
         rows = csv.DictReader(io.StringIO(text), dialect=dialect)
         heads = {str(h).strip().lower(): h for h in rows.fieldnames or ()}
@@ -43,8 +44,9 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
 
             try:
                 record_in, record_out = (_frame(cell(n), rate) for n in ("record in", "record out"))
-                source_in = _frame(cell("source in") or cell("record in"), rate)
-                source_out = _frame(cell("source out") or cell("record out"), rate)
+                side = "reel" if cell("reel in") and cell("reel out") else "source"
+                source_in = _frame(cell(f"{side} in") or cell("record in"), rate)
+                source_out = _frame(cell(f"{side} out") or cell("record out"), rate)
                 mixed = int(cell("mixed frames") or 0)
             except (TimecodeError, ValueError) as error:
                 troubles.append(Trouble(line, ",".join(map(str, row.values())), f"{error}:"))
@@ -53,6 +55,7 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
                 why = "ends before it begins on the record side:"
                 troubles.append(Trouble(line, ",".join(map(str, row.values())), why))
                 continue
+            drop = drop or ";" in cell("record in")
             highest = max(highest, *(_last(cell(n)) for n in ("record in", "record out")))
             kind = Kind(cell("joined by")) if cell("joined by") in list(Kind) else Kind.CUT
             start = record_in - mixed // 2
@@ -60,7 +63,7 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
                 ListedEvent(
                     number=cell("number") or str(len(events) + 1),
                     line=line,
-                    reel=cell("reel"),
+                    reel=cell("reel").removeprefix("'"),
                     source_in=source_in,
                     source_out=source_out,
                     record_in=record_in,
@@ -71,7 +74,8 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
                     clip=cell("name").removeprefix("'"),
                     note=cell("note").removeprefix("'"),
                     scene=cell("scene").removeprefix("'"),
-                    drop=";" in cell("record in"),
+                    drop=";" in (cell(f"{side} in") or cell("record in")),
+                    speed=_speed(source_out - source_in, record_out - record_in, side),
                 )
             )
             if len(events) > MAX_EVENTS:
@@ -82,9 +86,16 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
         first_words = f"; {troubles[0]}" if troubles else ""
         raise ListError(f"{path}: not one event can be read in it{first_words}")
     return ReadList(
-        str(path), "CSV", rate, events[0].drop, Path(path).stem, tuple(events),
+        str(path), "CSV", rate, drop, Path(path).stem, tuple(events),
         troubles=tuple(troubles), highest=highest,
     )  # fmt: skip
+
+
+def _speed(natural: int, length: int, side: str) -> Fraction:
+    """Return source frames a frame of the film; the film's own run as they are."""
+    if side == "source" or natural <= 0:
+        return Fraction(1)
+    return Fraction(natural, length).limit_denominator(10_000)
 
 
 def read_plain(path: str | Path, rate: Rate) -> ReadList:
