@@ -284,3 +284,17 @@ def test_a_placed_seam_says_where_it_comes_from(opened: Window) -> None:
     seam = opened.session.seam_here()
     assert seam is not None
     assert seam.origin is Origin.PLACED
+
+
+def test_a_picture_that_is_still_being_read_is_spoken_of(
+    opened: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    pair = opened.seams.pair
+    qtbot.waitUntil(lambda: opened.large.idle and not pair.waiting, timeout=10_000)
+    held = opened.large.picture
+    monkeypatch.setattr(opened.large, "picture", lambda *_: None)
+    opened.session.go_to(63)
+    assert not pair.waiting  # not at once
+    qtbot.waitUntil(lambda: pair.waiting, timeout=5000)
+    monkeypatch.setattr(opened.large, "picture", held)
+    qtbot.waitUntil(lambda: opened.large.idle and not pair.waiting, timeout=10_000)

@@ -31,6 +31,8 @@ from offcut.core.timecode import rate_words, timecode_from_frame
 
 MARGIN, HEAD = 10, 24
 NEAREST = 8.0
+PATIENCE_MS = 200
+"""After so long a picture that is still being read is spoken of."""
 SWAP_MS = 250
 """Each picture of a swapping pair stays this long: twice a second there and back, 2 Hz."""
 
@@ -67,6 +69,10 @@ class PairView(QWidget):
         self._swap = QTimer(self)
         self._swap.setInterval(SWAP_MS)
         self._swap.timeout.connect(self._turn)
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(PATIENCE_MS)
+        self._patience.timeout.connect(self.update)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Picture, or the pair of a seam")
         session.moved.connect(self._move)
@@ -160,6 +166,14 @@ class PairView(QWidget):
 
     # what is shown
 
+    @property
+    def waiting(self) -> bool:
+        """True when what is shown is not yet what the playhead is at, and has not been for long."""
+        if self._session.film is None or self._playing.speed or self._patience.isActive():
+            return False
+        size = self._size(self._cells()[0])
+        return any(self._pictures.picture(f, *size) is None for f in self._frames())
+
     def seam_shown(self) -> Seam | None:
         """Return the seam whose pair is shown, None when one picture is."""
         return None if self._playing.speed else self._session.seam_here()
@@ -206,6 +220,7 @@ class PairView(QWidget):
     def _move(self, frame: int) -> None:
         self._moved_back = frame < self._was_at
         self._was_at = frame
+        self._patience.start()
         self._want()
         if self._playing.speed and self._session.source is not None:
             size = self._size(self._cells()[0])
@@ -346,7 +361,9 @@ class PairView(QWidget):
         if shown is None:
             painter.fillRect(self._place(cell), WELL_DEEP)
         else:
+            painter.setOpacity(0.45 if image is None and self.waiting else 1.0)
             painter.drawImage(self._place(cell), shown, self._part(shown))
+            painter.setOpacity(1.0)
 
     def _draw_difference(self, painter: QPainter, cell: QRectF, frames: list[int]) -> None:
         size = self._size(cell)
@@ -363,6 +380,8 @@ class PairView(QWidget):
         painter.setPen(WELL_FAINT)
         top = QRectF(MARGIN + 2, 2, self.width() - 2 * MARGIN - 4, HEAD - 3)
         near = f"{self.near:.1f} times nearer" if self.near > 1 else ""
+        if self.waiting:
+            near = "reading this picture …"
         painter.drawText(top, Qt.AlignmentFlag.AlignCenter, near)
         here = self._session.shot_here()
         if seam is None:
