@@ -13,7 +13,7 @@ from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
-from offcut.core.store.films import opened_with_film, project_with_films
+from offcut.core.store.films import opened_with_film
 from offcut.core.store.holding import HeldError, Hold
 from offcut.core.store.project_file import open_project, save_project, stamp_of
 from offcut.core.turnover.checks import Weight, checked
@@ -126,12 +126,10 @@ def _chosen(text: str, project: Project) -> tuple[int, ...]:
 def run_turnover(call: argparse.Namespace) -> int:
     """Run the command; return the exit status."""
     path = Path(call.project).absolute()
-    project, there, found = opened_with_film(open_project(path), path)
+    project, there, _ = opened_with_film(open_project(path), path)
     if not project.sources:
         raise OffcutError(f"{path}: the project has no film")
     film: OpenedFilm | None = there.film
-    if film is not None and not found:
-        project = project_with_films(project, {project.current: film.media})
     asked = _asked(call, project)
     folder = Path(call.to) if call.to else None
     if folder is None and call.again:

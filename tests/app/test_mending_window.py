@@ -25,7 +25,8 @@ from test_window import CTRL, frames, press
 from films import encode, scene
 from offcut.app.keys import KeySheet
 from offcut.app.main import settle
-from offcut.app.seams.pair import Look, difference
+from offcut.app.seams.difference import difference
+from offcut.app.seams.pair import Look
 from offcut.app.window import Window
 from offcut.core.model.project import Kind, Reason, Seam, Standing, Zone
 from offcut.core.model.verbs import place_seam, take_found

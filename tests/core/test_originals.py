@@ -212,6 +212,14 @@ def test_spans_that_touch_another_are_cuts_and_no_frame_is_lost() -> None:
     assert length == project.source.media.frames
 
 
+def test_a_fade_of_one_frame_is_a_cut() -> None:
+    project = place_seam(bare(), 1000, kind=Kind.FADE, span=1)  # nothing is dark in between
+    project = with_originals(project, [Fraction(1)] * 2)
+    assert events_of(project, originals=True).events[1].mix is None
+    listed, _ = back(project)
+    assert [e.length for e in listed.events] == [1000, 2000]
+
+
 def test_rolling_a_mix_moves_its_sources_with_it() -> None:
     project = place_seam(bare(), 1000, kind=Kind.DISSOLVE, span=40)
     project = with_originals(project, [Fraction(1)] * 2)

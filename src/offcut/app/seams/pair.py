@@ -5,7 +5,6 @@ from __future__ import annotations
 from enum import Enum
 from itertools import pairwise
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QImage,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from offcut.app.marks import draw_mark
 from offcut.app.player.pictures import Pictures
 from offcut.app.player.playing import Playing
+from offcut.app.seams.difference import difference
 from offcut.app.seams.seam_list import pair_frames
 from offcut.app.session import Session
 from offcut.app.theme import SMALL, WELL, WELL_DEEP, WELL_FAINT, WELL_TEXT, font
@@ -437,19 +437,6 @@ class PairView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._drag = None
         self.setCursor(Qt.CursorShape.ArrowCursor)
-
-
-def difference(before: QImage, after: QImage) -> QImage:
-    """Return how far two pictures of one size are apart, drawn on mid grey: equal is grey."""
-    sides = []
-    for image in (before, after):
-        data = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
-        sides.append(data[:, : 3 * image.width()].astype(np.int16))
-    apart = np.clip((sides[1] - sides[0]) // 2 + 128, 0, 255).astype(np.uint8)
-    wide = before.width()
-    return QImage(
-        np.ascontiguousarray(apart).tobytes(), wide, before.height(), 3 * wide, before.format()
-    ).copy()
 
 
 def _said(shot: Shot) -> str:

@@ -82,9 +82,9 @@ def _window(signals: Signals, low: int, high: int) -> tuple[Seam, ...]:
         return ()
     part = slice(first - signals.start, last - signals.start)
     planes = Planes(Signals(first, *(getattr(signals, name)[part] for name in ARRAYS)))
-    found = (s for s in _judged(planes, first) if low <= s.frame < high)
+    found = tuple(s for s in _judged(planes, first) if low <= s.frame < high)
     held = signals.held[part]
-    return tuple(_doubted(s, held, first) if held.any() else s for s in found)
+    return tuple(_doubted(s, held, first) for s in found) if held.any() else found
 
 
 def _doubted(seam: Seam, held: NDArray[np.bool_], first: int) -> Seam:

@@ -13,6 +13,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.lists.fitting import frames_off
 from offcut.core.lists.joins import Join, Joins
 from offcut.core.lists.listed import ListedEvent, ListMarker
+from offcut.core.model.marking import with_markers
 from offcut.core.model.project import (
     NO_WORDS,
     Certainty,
@@ -113,10 +114,7 @@ def _marked(project: Project, locators: Sequence[ListMarker], offset: int) -> Pr
             next_id += 1
     if not new:
         return project
-    all_of_them = sorted((*source.markers, *new), key=lambda m: (m.start, m.end, m.id))
-    return replace(
-        with_source(project, replace(source, markers=tuple(all_of_them))), next_id=next_id
-    )
+    return replace(with_markers(project, (*source.markers, *new)), next_id=next_id)
 
 
 def _nearest(

@@ -73,15 +73,21 @@ def edl_text(events: EventList) -> str:
             lines.append(f"* SOURCE FILE: {_plain(events.clip)}")
         if event.joined_by is not Kind.CUT and mix is None:
             lines.append(f"* JOINED BY A {event.joined_by.value.upper()} OF {event.mixed} FRAMES")
-        for marker in event.markers:
-            at = events.words(event.record_in + marker.start - event.start)
-            lines.append(f"* LOC: {at} YELLOW  {_plain(marker.name or marker.note)}".rstrip())
-        if event.scene:
-            lines.append(f"* SCENE: {_plain(event.scene)}")
-        if event.note:
-            lines.append(f"* COMMENT: {_plain(event.note)}")
-        lines += [f"* {_plain(c)}" for c in event.comments]
+        lines += _said_of(events, event)
     return "\r\n".join(lines) + "\r\n"
+
+
+def _said_of(events: EventList, event: Event) -> list[str]:
+    """Return the comments of an event: its markers, scene, note, and what a list said of it."""
+    lines = []
+    for marker in event.markers:
+        at = events.words(event.record_in + marker.start - event.start)
+        lines.append(f"* LOC: {at} YELLOW  {_plain(marker.name or marker.note)}".rstrip())
+    if event.scene:
+        lines.append(f"* SCENE: {_plain(event.scene)}")
+    if event.note:
+        lines.append(f"* COMMENT: {_plain(event.note)}")
+    return lines + [f"* {_plain(c)}" for c in event.comments]
 
 
 def _mixed(kind: Kind, frames: int) -> str:

@@ -202,6 +202,8 @@ def _mix_of(before: Shot, shot: Shot, at: int) -> Mix | None:
     if before.end != shot.start or seam.start < clear_from or seam.end >= shot.end:
         return None
     source_in, left_at = ours.timecode_at(seam.start), theirs.timecode_at(seam.start)
+    if seam.kind is Kind.FADE and not seam.start < seam.frame < seam.end:
+        return None
     if min(ours.speed, theirs.speed) <= 0 or min(source_in, left_at) < 0:
         return None
     start = at - (seam.frame - seam.start)

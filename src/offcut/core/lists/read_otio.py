@@ -127,7 +127,7 @@ class _Reading:
         event = ListedEvent(
             number=str(number),
             line=0,
-            reel=reel or str(ours.get("reel", "") or "") or name or Path(url).stem,
+            reel=reel or name or Path(url).stem,
             source_in=first,
             source_out=first + natural,
             record_in=at,

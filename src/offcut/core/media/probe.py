@@ -18,6 +18,7 @@ from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from,
 
 _BLOCK = 1 << 20
 OTHERS = 8
+"""Where keyframes look damaged, pictures at every eighth of the film are looked at as well."""
 FEW = 100
 """So many frames after the last keyframe are decoded to see the last picture."""
 

@@ -26,7 +26,7 @@ def add_marker(
     if not 0 <= start < stop <= source.media.frames:
         raise OffcutError("a marker must lie inside the film")
     marker = Marker(project.next_id, start, stop, _clean(name), note.strip()[:4000])
-    marked = _with_markers(project, (*source.markers, marker))
+    marked = with_markers(project, (*source.markers, marker))
     return replace(marked, next_id=project.next_id + 1)
 
 
@@ -53,19 +53,20 @@ def change_marker(
         note=old.note if note is None else note.strip()[:4000],
     )
     markers = (new if m.id == marker_id else m for m in project.source.markers)
-    return _with_markers(project, tuple(markers))
+    return with_markers(project, tuple(markers))
 
 
 def remove_marker(project: Project, marker_id: int) -> Project:
     """Take a marker away."""
     marker_by_id(project.source, marker_id)
-    return _with_markers(project, tuple(m for m in project.source.markers if m.id != marker_id))
+    return with_markers(project, tuple(m for m in project.source.markers if m.id != marker_id))
 
 
 def _clean(name: str) -> str:
     return " ".join(name.split())[:200]
 
 
-def _with_markers(project: Project, markers: tuple[Marker, ...]) -> Project:
+def with_markers(project: Project, markers: tuple[Marker, ...]) -> Project:
+    """Put markers in place of the source's, in order."""
     ordered = tuple(sorted(markers, key=lambda m: (m.start, m.end, m.id)))
     return with_source(project, replace(project.source, markers=ordered))
