@@ -20,8 +20,8 @@ import numpy as np
 
 from films import CATEGORIES, HOME
 from offcut.core.media.probe import open_source
-from offcut.core.model.project import Seam
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.model.seam import Seam
+from offcut.core.find import find_seams
 from offcut.demo import FILM, TRUTH
 
 Join = tuple[int, int, int, str]

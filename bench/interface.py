@@ -21,10 +21,12 @@ from PySide6.QtWidgets import QApplication
 from films import HOME
 from memory import long_film
 from offcut.app.theme import load_fonts
-from offcut.app.window import Window
+from offcut.app.shell.window import Window
 from offcut.core.media.probe import open_source
-from offcut.core.model.project import Certainty, Project, Reason, Seam
-from offcut.core.model.verbs import project_with_media, set_sensitivity, take_found
+from offcut.core.model.seam import Certainty, Reason, Seam
+from offcut.core.model.project import Project
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import set_sensitivity, take_found
 
 SEAMS = 3000
 
@@ -66,7 +68,7 @@ def main() -> None:
         window.show()
         session = window.session
         film = open_source(path)
-        project = project_with_media(Project("many"), film.media)
+        project = add_source(Project("many"), film.media)
         project = take_found(project, many_seams(film.media.frames), 0, film.media.frames)
         session.put_in(project, film, Path(folder) / "many.offcut")
         timed(lambda _n: None, 20)

@@ -13,7 +13,8 @@ from accuracy import bench_films, counted, fits, seen
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.shots import counted_seams, doubt_order
-from offcut.core.model.verbs import project_with_media, take_found
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import take_found
 
 SHARE = 0.15
 
@@ -29,7 +30,7 @@ def main() -> None:
     sums = [0, 0, 0, 0, 0]
     for (_, path, joins), (seams, _) in zip(films, got, strict=True):
         media = open_source(path).media
-        project = take_found(project_with_media(Project(), media), seams, 0, media.frames)
+        project = take_found(add_source(Project(), media), seams, 0, media.frames)
         listed = doubt_order(project.source)
         mine = {s.frame for s in counted_seams(project.source)}
         _, extras, misses = counted(sorted(mine), joins)

@@ -22,9 +22,9 @@ from PySide6.QtCore import QCoreApplication, QEventLoop, QSettings
 from PySide6.QtWidgets import QApplication
 
 from films import HOME
-from offcut.app.main import settle
+from offcut.app.shell.main import settle
 from offcut.app.theme import load_fonts
-from offcut.app.window import Window
+from offcut.app.shell.window import Window
 from speed import full_hd
 
 PACE = 0.08

@@ -21,9 +21,11 @@ from av.video.reformatter import VideoReformatter
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
-from offcut.core.model.verbs import place_seam, project_with_media, set_range
-from offcut.core.turnover import handing
-from offcut.core.turnover.handing import hand_over
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import set_range
+from offcut.core.turnover import writing
+from offcut.core.turnover.writing import hand_over
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.plan import plan_of
 from offcut.demo import FILM
@@ -74,7 +76,7 @@ def main() -> None:
     handing.tracks_of = lambda _path: ()  # the sound is left out on both sides
     film = open_source(call.film)
     frames = min(call.frames, film.media.frames)
-    project = set_range(project_with_media(Project(name="bench"), film.media), 0, frames)
+    project = set_range(add_source(Project(name="bench"), film.media), 0, frames)
     for frame in range(call.shot, frames, call.shot):
         project = place_seam(project, frame)
     print(

@@ -16,17 +16,15 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.model.history import History
-from offcut.core.model.project import Certainty, Media, Project, Reason, Seam
-from offcut.core.model.verbs import (
-    keep_seams,
-    name_shot,
-    place_seam,
-    project_with_media,
-    roll_seam,
-    set_sensitivity,
-    strike_seams,
-    take_found,
-)
+from offcut.core.model.seam import Certainty, Reason, Seam
+from offcut.core.model.source import Media
+from offcut.core.model.project import Project
+from offcut.core.model.verbs.judging import keep_seams, strike_seams
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.searching import set_sensitivity, take_found
 from offcut.core.store.project_file import open_project, save_project
 
 
@@ -50,7 +48,7 @@ def project_of(seams: int) -> Project:
         )
         for n in range(1, seams + 1)
     ]
-    return take_found(project_with_media(Project(), media), found, 0, media.frames)
+    return take_found(add_source(Project(), media), found, 0, media.frames)
 
 
 def some_edit(project: Project, rng: random.Random) -> Project:

@@ -28,7 +28,7 @@ def keep_and_save(say: Callable[[str], None], folder: str, file: str) -> None:
     """Keep work aside and save it, again and again, as fast as the disk allows."""
     from test_lists import cut_film
 
-    from offcut.core.model.verbs import name_project
+    from offcut.core.model.verbs.sources import name_project
     from offcut.core.store.project_file import save_project
     from offcut.core.store.recovery import Recovery
 
@@ -53,8 +53,10 @@ def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int)
     from PySide6.QtWidgets import QApplication
 
     from offcut.app.theme import load_fonts
-    from offcut.app.window import Window
-    from offcut.core.model.verbs import keep_seams, name_project, place_seam, strike_seams
+    from offcut.app.shell.window import Window
+    from offcut.core.model.verbs.judging import keep_seams, strike_seams
+    from offcut.core.model.verbs.sources import name_project
+    from offcut.core.model.verbs.placing import place_seam
 
     app = QApplication(["offcut"])
     load_fonts()
@@ -96,7 +98,7 @@ def search(say: Callable[[str], None], cache: str, film: str) -> None:
     """Measure a film, telling how far it is."""
     os.environ["XDG_CACHE_HOME"] = cache
     from offcut.core.media.probe import open_source
-    from offcut.core.store import signal_cache
+    from offcut.core.measure import kept_signals
 
     signal_cache.PIECE = 128  # a short film, and many pieces
     signal_cache.find_seams(open_source(film), progress=lambda done, _whole: say(str(done)))
@@ -166,8 +168,8 @@ def main() -> None:
     work = WORKERS[sys.argv[1]]
     import test_lists  # noqa: F401
 
-    import offcut.app.window
-    import offcut.core.store.signal_cache  # noqa: F401
+    import offcut.app.shell.window
+    import offcut.core.measure.kept_signals  # noqa: F401
 
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # the dead are taken away at once
     for line in sys.stdin:

@@ -12,19 +12,21 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QWidget
 
-from offcut.app.by_list.list_sheet import ListSheet
-from offcut.app.finder import Finder
-from offcut.app.framing_sheet import FramingSheet
-from offcut.app.keys import KeySheet
-from offcut.app.main import settle
-from offcut.app.seams.pair import Look
-from offcut.app.settings_sheet import SettingsSheet
+from offcut.app.sheets.list_sheet import ListSheet
+from offcut.app.shell.finder import Finder
+from offcut.app.sheets.framing_sheet import FramingSheet
+from offcut.app.sheets.key_sheet import KeySheet
+from offcut.app.shell.main import settle
+from offcut.app.views.seams.pair_view import Look
+from offcut.app.sheets.settings_sheet import SettingsSheet
 from offcut.app.theme import load_fonts
-from offcut.app.window import Window
+from offcut.app.shell.window import Window
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import Certainty, Framing, Kind
+from offcut.core.model.seam import Certainty, Kind
+from offcut.core.model.source import Framing
 from offcut.core.model.shots import counted_seams
-from offcut.core.model.verbs import keep_seams, put_in_scene
+from offcut.core.model.verbs.judging import keep_seams
+from offcut.core.model.verbs.cards import put_in_scene
 from offcut.demo import FILM, LAB_LIST
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
 from offcut.app.theme import load_fonts
-from offcut.app.window import Window
+from offcut.app.shell.window import Window
 
 
 @pytest.fixture

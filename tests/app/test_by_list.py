@@ -8,9 +8,9 @@ import pytest
 from pytestqt.qtbot import QtBot
 from test_troubles import settled
 
-from offcut.app.by_list.list_sheet import ListSheet
-from offcut.app.window import Window
-from offcut.core.lists.cutting import Use
+from offcut.app.sheets.list_sheet import ListSheet
+from offcut.app.shell.window import Window
+from offcut.core.tally.cutting import Use
 
 LIST = """TITLE: FOUR SHOTS
 001  A1  V  C  00:00:00:00 00:00:01:15 10:00:00:00 10:00:01:15
@@ -75,8 +75,8 @@ def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window, qtb
     s = opened.session
     assert [x.start for x in s.shots] == [0, 40, 75, 120]
     assert s.shots[1].title == "TOWER"
-    assert s.shots[1].words.original is not None
-    assert s.shots[1].words.original.reel == "A2"
+    assert s.shots[1].card.original is not None
+    assert s.shots[1].card.original.reel == "A2"
     assert s.source is not None
     assert [(m.start, m.name) for m in s.source.markers] == [(50, "THE BELL")]
     s.go_to(60)
@@ -85,7 +85,7 @@ def test_the_film_is_cut_by_it_as_one_edit(sheet: ListSheet, opened: Window, qtb
     assert facts["Reel"].toolTip() == "Source out 00:10:01:10\nASC_SAT 0.9"
     opened.actions_by_id["undo"].trigger()
     assert s.shots[1].title == "Shot 2"
-    assert all(x.words.original is None for x in s.shots)
+    assert all(x.card.original is None for x in s.shots)
     assert s.source.markers == ()
 
 

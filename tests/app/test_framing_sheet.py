@@ -13,9 +13,9 @@ from test_framing import barred
 from test_troubles import settled
 
 from films import encode, scene
-from offcut.app.framing_sheet import FramingSheet
-from offcut.app.window import Window
-from offcut.core.model.project import WHOLE, Framing
+from offcut.app.sheets.framing_sheet import FramingSheet
+from offcut.app.shell.window import Window
+from offcut.core.model.source import Framing, WHOLE
 
 BARS = Framing(0, 24, 0, 24)
 

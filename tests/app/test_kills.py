@@ -10,10 +10,11 @@ import pytest
 from nursery import nursery
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
-from offcut.core.model.verbs import name_project, project_with_media, take_found
+from offcut.core.model.verbs.sources import add_source, name_project
+from offcut.core.model.verbs.searching import take_found
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.store.recovery import left_work
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.find import find_seams
 
 
 def edits_in(project: Project) -> int:
@@ -29,7 +30,7 @@ def kill_windows(film: Path, folder: Path, kills: int, at_once: int = 4) -> list
     rng = random.Random(7)
     opened = open_source(film)
     found = find_seams(opened).seams
-    project = project_with_media(Project(name="edit 0"), opened.media)
+    project = add_source(Project(name="edit 0"), opened.media)
     project = name_project(take_found(project, found, 0, opened.media.frames), "edit 0")
     lost: list[float] = []
     with nursery("work_in_window", folder) as start:

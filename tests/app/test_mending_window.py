@@ -23,13 +23,15 @@ from pytestqt.qtbot import QtBot
 from test_window import CTRL, frames, press
 
 from films import encode, scene
-from offcut.app.keys import KeySheet
-from offcut.app.main import settle
-from offcut.app.seams.difference import difference
-from offcut.app.seams.pair import Look
-from offcut.app.window import Window
-from offcut.core.model.project import Kind, Reason, Seam, Standing, Zone
-from offcut.core.model.verbs import place_seam, take_found
+from offcut.app.sheets.key_sheet import KeySheet
+from offcut.app.shell.main import settle
+from offcut.app.views.seams.difference import difference
+from offcut.app.views.seams.pair_view import Look
+from offcut.app.shell.window import Window
+from offcut.core.model.seam import Kind, Reason, Seam, Standing
+from offcut.core.model.source import Zone
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.searching import take_found
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 ALT = Qt.KeyboardModifier.AltModifier
@@ -345,7 +347,7 @@ def test_one_sliver_folds_to_the_chosen_side_or_is_set_aside(
     settle(w)
     drawer.list.setCurrentRow(0)
     qtbot.mouseClick(drawer.aside, LEFT)
-    assert any(x.words.set_aside for x in w.session.shots)
+    assert any(x.card.set_aside for x in w.session.shots)
 
 
 def test_the_limit_is_suggested_from_the_film_and_remembered(

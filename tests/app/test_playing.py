@@ -14,9 +14,9 @@ from test_sound import beeped
 from test_window import press
 
 from conftest import found
-from offcut.app.player.playing import Playing
-from offcut.app.player.sound import Sound, open_device
-from offcut.app.window import Window
+from offcut.app.shared.player import Player
+from offcut.app.shared.player_sound import Sound, open_device
+from offcut.app.shell.window import Window
 
 
 @pytest.fixture
@@ -122,7 +122,7 @@ def test_what_the_device_gets_is_the_sound_from_the_moment_asked_for(
 
 
 def test_pictures_left_out_are_told_once(opened: Window) -> None:
-    playing: Playing = opened.playing
+    playing: Player = opened.playing
     said: list[str] = []
     opened.session.said.connect(said.append)
     playing.speed = 1

@@ -11,10 +11,10 @@ from PySide6.QtCore import QSettings, Qt
 from pytestqt.qtbot import QtBot
 from test_window import CTRL, frames, press
 
-from offcut.app.main import watch_over
-from offcut.app.safety import WAIT_MS
-from offcut.app.window import Window
-from offcut.core.model.verbs import name_project
+from offcut.app.shell.main import watch_over
+from offcut.app.session.recovery_saver import WAIT_MS
+from offcut.app.shell.window import Window
+from offcut.core.model.verbs.sources import name_project
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.store.recovery import left_work, recovery_folder
 

@@ -5,7 +5,7 @@ import itertools
 from hypothesis import given
 from hypothesis import strategies as st
 
-from offcut.app.ribbon.stretch import Stretch
+from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.core.timecode import PAL
 
 

@@ -15,10 +15,10 @@ from test_window import press
 
 from conftest import found
 from films import encode, scene
-from offcut.app.report import log_file, without_folders
-from offcut.app.settings_sheet import MB, SettingsSheet
-from offcut.app.window import Window
-from offcut.core.model.project import Standing
+from offcut.app.shell.error_report import log_file, without_folders
+from offcut.app.sheets.settings_sheet import MB, SettingsSheet
+from offcut.app.shell.window import Window
+from offcut.core.model.seam import Standing
 from offcut.core.store.project_file import open_project
 from offcut.core.store.thumbnails import thumbnails_file
 

@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 from test_troubles import settled
 
-from offcut.app.turnover.view import TurnoverView
-from offcut.app.window import Window
-from offcut.core.lists.reading import read_list
+from offcut.app.views.turnover.view import TurnoverView
+from offcut.app.shell.window import Window
+from offcut.core.lists.registry import read_list
 from offcut.core.model.handover import Asked
-from offcut.core.model.verbs import name_shot
+from offcut.core.model.verbs.cards import name_shot
 
 
 @pytest.fixture
@@ -154,7 +154,7 @@ def test_a_scene_goes_and_is_given_in_the_film_drawer(
     drawer = opened.seams.side.film
     drawer.scene.setText("At the quay")
     drawer.scene.editingFinished.emit()
-    assert opened.session.shot_here().words.scene == "At the quay"  # type: ignore[union-attr]
+    assert opened.session.shot_here().card.scene == "At the quay"  # type: ignore[union-attr]
     goes.show_shots()
     goes.radio["scene"].setChecked(True)
     planned(opened, qtbot)

@@ -13,12 +13,12 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
-from offcut.app.finder import Finder
-from offcut.app.keys import KeySheet
-from offcut.app.main import settle
+from offcut.app.shell.finder import Finder
+from offcut.app.sheets.key_sheet import KeySheet
+from offcut.app.shell.main import settle
 from offcut.app.theme import DAY, NIGHT
-from offcut.app.window import Window
-from offcut.core.model.project import Origin, Standing
+from offcut.app.shell.window import Window
+from offcut.core.model.seam import Origin, Standing
 from offcut.core.model.shots import counted_seams
 
 
@@ -57,7 +57,7 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     w.seams.side.film.name.setFocus()
     w.seams.side.film.name.setText("The bridge")
     QTest.keyClick(w.seams.side.film.name, Qt.Key.Key_Return)
-    assert [x.words.name for x in s.shots] == ["", "The bridge", "", ""]
+    assert [x.card.name for x in s.shots] == ["", "The bridge", "", ""]
 
     edl = tmp_path / f"{s.project.name}.edl"
     press(w, Qt.Key.Key_Return, CTRL)

@@ -9,9 +9,10 @@ from pathlib import Path
 import numpy as np
 
 from offcut.core.media.probe import open_source
-from offcut.core.store import signal_cache
+from offcut.core.measure import kept_signals
 from offcut.core.store.caches import cache_bytes, empty_caches
-from offcut.core.store.signal_cache import find_seams, make_room, signals_folder
+from offcut.core.find import find_seams
+from offcut.core.measure.kept_signals import make_room, signals_folder
 from offcut.core.store.thumbnails import Thumbnails, thumbnails_file
 
 PICTURE = (np.indices((40, 70, 3)).sum(0) % 97 + 60).astype(np.uint8)

@@ -8,17 +8,13 @@ from pathlib import Path
 import pytest
 
 from offcut.cli import main
-from offcut.core.lists.reading import read_list
+from offcut.core.lists.registry import read_list
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
-from offcut.core.model.verbs import (
-    name_shot,
-    place_seam,
-    project_with_media,
-    put_in_scene,
-    set_shot_aside,
-)
-from offcut.core.store.holding import Hold
+from offcut.core.model.verbs.cards import name_shot, put_in_scene, set_shot_aside
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.store.project_lock import ProjectLock
 from offcut.core.store.project_file import open_project, save_project
 
 Call = Callable[..., tuple[int, str, str]]
@@ -27,7 +23,7 @@ Call = Callable[..., tuple[int, str, str]]
 @pytest.fixture
 def project(four_shots: Path, tmp_path: Path) -> Path:
     """A project of four shots, two of them in a scene."""
-    made = project_with_media(Project("Line 7"), open_source(four_shots).media)
+    made = add_source(Project("Line 7"), open_source(four_shots).media)
     for frame in (40, 75, 120):
         made = place_seam(made, frame)
     made = name_shot(made, 50, "The quay")
@@ -128,7 +124,7 @@ def test_a_project_open_in_a_window_is_handed_over_and_left_alone(
     turnover: Call, project: Path
 ) -> None:
     before = project.read_bytes()
-    hold = Hold(project)
+    hold = ProjectLock(project)
     status, _, err = turnover("--edl")
     hold.release()
     assert status == 0

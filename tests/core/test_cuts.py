@@ -12,18 +12,18 @@ from test_lists import cut_film
 from test_project_file import full_project
 
 from offcut.core.errors import ProjectError
-from offcut.core.model.cuts import cuts_of, misfit, with_cuts_merged, with_cuts_replaced
-from offcut.core.model.marking import add_marker
-from offcut.core.model.mending import add_zone
-from offcut.core.model.project import Certainty, Project, Seam, Standing, Zone
-from offcut.core.model.verbs import (
-    keep_seams,
-    name_shot,
-    place_seam,
-    roll_seam,
-    strike_seams,
-    take_found,
-)
+from offcut.core.model.cuts import cuts_of, misfit
+from offcut.core.model.verbs.cuts import with_cuts_merged, with_cuts_replaced
+from offcut.core.model.verbs.markers import add_marker
+from offcut.core.model.verbs.zones import add_zone
+from offcut.core.model.seam import Certainty, Seam, Standing
+from offcut.core.model.project import Project
+from offcut.core.model.source import Zone
+from offcut.core.model.verbs.judging import keep_seams, strike_seams
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.searching import take_found
 from offcut.core.store.cuts_file import read_cuts, write_cuts
 
 

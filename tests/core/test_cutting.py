@@ -9,23 +9,23 @@ from pathlib import Path
 import pytest
 
 from offcut.core.errors import OffcutError
-from offcut.core.lists.cutting import Use, cut_by_list
-from offcut.core.lists.fitting import found_fit, misgivings, verdicts
-from offcut.core.lists.joins import Joins, joins_of
-from offcut.core.lists.listed import ReadList
-from offcut.core.lists.reading import read_list
+from offcut.core.tally.cutting import Use, cut_by_list
+from offcut.core.tally.fitting import found_fit, misgivings, verdicts
+from offcut.core.tally.joins import Joins, joins_of
+from offcut.core.lists.incoming import ReadList
+from offcut.core.lists.registry import read_list
 from offcut.core.media.probe import open_source
-from offcut.core.model.project import Certainty, Kind, Media, Origin, Project, Seam, Standing
+from offcut.core.model.seam import Certainty, Kind, Origin, Seam, Standing
+from offcut.core.model.source import Media
+from offcut.core.model.project import Project
 from offcut.core.model.shots import counted_seams, doubt_order, shots_of
-from offcut.core.model.verbs import (
-    name_shot,
-    place_seam,
-    project_with_media,
-    roll_seam,
-    strike_seams,
-    take_found,
-)
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.judging import strike_seams
+from offcut.core.model.verbs.searching import take_found
+from offcut.core.find import find_seams
 from offcut.demo import FILM, LAB_LIST
 
 LISTS = Path(__file__).parents[1] / "lists"
@@ -38,7 +38,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Project:
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
         seams = find_seams(film).seams
-    return take_found(project_with_media(Project(), film.media), seams, 0, film.media.frames)
+    return take_found(add_source(Project(), film.media), seams, 0, film.media.frames)
 
 
 @pytest.fixture(scope="module")
@@ -65,7 +65,7 @@ def test_the_labs_list_finds_its_hour_and_names_its_two_flaws(
 def film_of(frames: list[int], start: int = 0, length: int = 2000) -> Project:
     media = Media("/films/x.mov", RATE, length, 1280, 720, start=start)
     seams = [Seam(0, f, f, f, score=80.0, certainty=Certainty.LIKELY) for f in frames]
-    return take_found(project_with_media(Project(), media), seams, 0, length)
+    return take_found(add_source(Project(), media), seams, 0, length)
 
 
 def list_of(tmp_path: Path, frames: list[int]) -> Joins:
@@ -161,15 +161,15 @@ def test_reel_and_source_timecode_stay_with_the_shot_through_mending(
     # the two joins the film does not bear out are the first to look at
     assert {s.frame for s in doubt_order(cut.source)[:2]} == {631, 1433}
     shot = shots_of(cut.source)[1]
-    assert shot.words.name == "THE TOWER OVER THE ROOFS"
-    original = shot.words.original
+    assert shot.card.name == "THE TOWER OVER THE ROOFS"
+    original = shot.card.original
     assert original is not None
     assert (original.reel, original.timecode_at(shot.start)) == ("PA002", 180_000)
     assert shot.opened_by is not None
     rolled = roll_seam(cut, shot.opened_by.id, 3)
     moved = shots_of(rolled.source)[1]
-    assert moved.words.original is not None
-    assert moved.words.original.timecode_at(moved.start) == 180_003
+    assert moved.card.original is not None
+    assert moved.card.original.timecode_at(moved.start) == 180_003
     named = name_shot(demo, 120, "My tower")
     kept = cut_by_list(named, lab[1], 90_000, Use.TOGETHER)
     assert shots_of(kept.source)[1].title == "My tower"

@@ -12,13 +12,15 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
-from offcut.core.detect.find import Finding, signals_of
-from offcut.core.detect.signals import ARRAYS, Signals, signals_joined
+from offcut.core.find import Finding, signals_of
+from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.shots import counted_seams
-from offcut.core.model.verbs import project_with_media, take_found
-from offcut.core.store.signal_cache import find_seams, signals_folder
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import take_found
+from offcut.core.find import find_seams
+from offcut.core.measure.kept_signals import signals_folder
 from offcut.demo import FILM, TRUTH
 
 
@@ -26,7 +28,7 @@ def found(path: Path) -> list[tuple[int, str]]:
     film = open_source(path)
     finding = find_seams(film)
     project = take_found(
-        project_with_media(Project(), film.media), finding.seams, 0, film.media.frames
+        add_source(Project(), film.media), finding.seams, 0, film.media.frames
     )
     return [(s.frame, s.kind.value) for s in counted_seams(project.source)]
 

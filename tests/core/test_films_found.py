@@ -9,18 +9,12 @@ import pytest
 
 from films import encode, scene
 from offcut.core.media.probe import open_source
-from offcut.core.model.marking import add_marker
+from offcut.core.model.verbs.markers import add_marker
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
-from offcut.core.model.verbs import place_seam, project_with_media
-from offcut.core.store.films import (
-    difference,
-    film_there,
-    find_films,
-    missing_films,
-    opened_with_film,
-    project_with_films,
-)
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.store.missing_films import difference, film_there, find_films, missing_films, opened_with_film, project_with_films
 from offcut.core.store.project_file import open_project, save_project
 
 
@@ -35,7 +29,7 @@ def two_films(four_shots: Path, films: Path, tmp_path: Path) -> tuple[Project, l
     paths = [Path(shutil.copy(p, shelf)) for p in (four_shots, other)]
     project = Project()
     for path in paths:
-        project = project_with_media(project, open_source(path).media)
+        project = add_source(project, open_source(path).media)
     return project, paths
 
 

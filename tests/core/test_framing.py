@@ -17,18 +17,21 @@ from PIL import Image
 
 from films import encode, number_in, picture_of, scene
 from offcut.cli import main
-from offcut.core.detect.small import Crop, crop_of
+from offcut.core.measure.small_pictures import Crop, crop_of
 from offcut.core.errors import OffcutError
 from offcut.core.media.framing import Cut, find_framing
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import WHOLE, Framing, Media, Project
-from offcut.core.model.verbs import place_seam, project_with_media, set_framing
-from offcut.core.store.films import project_with_films
+from offcut.core.model.source import Framing, Media, WHOLE
+from offcut.core.model.project import Project
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import set_framing
+from offcut.core.store.missing_films import project_with_films
 from offcut.core.store.project_file import open_project
 from offcut.core.turnover.checks import checked
-from offcut.core.turnover.handing import hand_over
+from offcut.core.turnover.writing import hand_over
 from offcut.core.turnover.plan import plan_of
 from offcut.core.turnover.sheet import pages_of
 
@@ -92,7 +95,7 @@ def framed(tmp_path: Path) -> Project:
     framing = Framing(16, 20, 16, 20)
     pictures = barred((picture_of(n, 320, 192) for n in range(30)), framing)
     path = encode(tmp_path / "framed.mkv", pictures, "ffv1")
-    project = project_with_media(Project(name="Line 7"), open_source(path).media)
+    project = add_source(Project(name="Line 7"), open_source(path).media)
     return set_framing(place_seam(project, 12), framing)
 
 
@@ -144,7 +147,7 @@ def test_a_contact_sheet_has_the_shape_of_the_framing(framed: Project) -> None:
 @given(st.tuples(*[st.integers(-5, 400)] * 4))
 def test_a_framing_leaves_a_picture_or_is_refused(sides: tuple[int, int, int, int]) -> None:
     media = Media("film.mov", Fraction(25), 100, 320, 192)
-    project = project_with_media(Project(), media)
+    project = add_source(Project(), media)
     framing = Framing(*sides)
     try:
         source = set_framing(project, framing).source

@@ -9,10 +9,10 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
-from offcut.core.detect.trees import probability, trees_named
+from offcut.core.judge.trees import probability, trees_named
 from offcut.core.media.probe import open_source
-from offcut.core.model.project import Kind, Seam
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.model.seam import Kind, Seam
+from offcut.core.find import find_seams
 
 Pictures = list[NDArray[np.uint8]]
 SHORT = "known to fall short, told in docs/method.md"

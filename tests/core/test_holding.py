@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from offcut.core.store.holding import HeldError, Hold
+from offcut.core.store.project_lock import LockedError, ProjectLock
 
 HOLDER = """
 import sys, time
@@ -21,12 +21,12 @@ time.sleep(600)
 
 def test_a_project_is_held_by_one_window_at_a_time(tmp_path: Path) -> None:
     file = tmp_path / "film.offcut"
-    first = Hold(file)
-    with pytest.raises(HeldError, match=r"film\.offcut: is open in another window") as told:
-        Hold(file)
+    first = ProjectLock(file)
+    with pytest.raises(LockedError, match=r"film\.offcut: is open in another window") as told:
+        ProjectLock(file)
     assert told.value.since is not None
     first.release()
-    Hold(file).release()
+    ProjectLock(file).release()
     assert list(tmp_path.iterdir()) == []
 
 
@@ -36,12 +36,12 @@ def test_a_killed_process_holds_nothing(tmp_path: Path) -> None:
     with subprocess.Popen(words, stdout=subprocess.PIPE, text=True) as other:
         assert other.stdout is not None
         assert other.stdout.readline() == "held\n"
-        with pytest.raises(HeldError):
-            Hold(file)
+        with pytest.raises(LockedError):
+            ProjectLock(file)
         other.kill()
-    Hold(file).release()
+    ProjectLock(file).release()
 
 
 def test_where_no_mark_can_be_written_nothing_is_held(tmp_path: Path) -> None:
-    hold = Hold(tmp_path / "nowhere" / "film.offcut")
+    hold = ProjectLock(tmp_path / "nowhere" / "film.offcut")
     hold.release()

@@ -14,11 +14,15 @@ import pytest
 from test_lists import cut_film
 
 from offcut.core.errors import ProjectError
-from offcut.core.model.marking import add_marker
-from offcut.core.model.mending import add_zone, one_cut_or_back
-from offcut.core.model.project import Kind, Project, Zone
+from offcut.core.model.verbs.markers import add_marker
+from offcut.core.model.verbs.zones import add_zone
+from offcut.core.model.verbs.spans import one_cut_or_back
+from offcut.core.model.seam import Kind
+from offcut.core.model.project import Project
+from offcut.core.model.source import Zone
 from offcut.core.model.shots import shots_of
-from offcut.core.model.verbs import name_shot, place_seam
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
 from offcut.core.store.document import project_text
 from offcut.core.store.project_file import open_project, save_project
 

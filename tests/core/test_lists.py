@@ -14,11 +14,15 @@ import pytest
 from offcut.core.errors import ListError
 from offcut.core.lists.csv import csv_text
 from offcut.core.lists.edl import edl_text, reel_from, write_edl
-from offcut.core.lists.events import events_of
+from offcut.core.lists.outgoing import events_of
 from offcut.core.lists.otio import otio_text
-from offcut.core.model.project import Kind, Media, Project
+from offcut.core.model.seam import Kind
+from offcut.core.model.source import Media
+from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
-from offcut.core.model.verbs import name_shot, place_seam, project_with_media, set_shot_aside
+from offcut.core.model.verbs.cards import name_shot, set_shot_aside
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
 from offcut.core.timecode import NTSC, NTSC_DOUBLE, NTSC_FILM
 
 RATES = [
@@ -36,7 +40,7 @@ RATES = [
 
 def cut_film(rate: Fraction, drop: bool, start: int = 0) -> Project:
     media = Media("/films/Line 7.mov", rate, 5000, 1920, 1080, start=start, drop=drop)
-    project = project_with_media(Project(name="Line 7"), media)
+    project = add_source(Project(name="Line 7"), media)
     for frame in (100, 1801, 3600):
         project = place_seam(project, frame)
     project = place_seam(project, 2500, kind=Kind.DISSOLVE, span=24)

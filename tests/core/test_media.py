@@ -17,7 +17,7 @@ from offcut.core.errors import MediaError
 from offcut.core.media.index import build_index
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
-from offcut.core.media.reader import FrameReader
+from offcut.core.media.movie import FrameReader
 from offcut.core.timecode import NTSC
 
 COUNT = 90

@@ -14,10 +14,10 @@ from films import encode, number_in, picture_of, scene
 from offcut.core.errors import MediaError
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
-from offcut.core.media.reader import FrameReader
-from offcut.core.model.project import Certainty
+from offcut.core.media.movie import FrameReader
+from offcut.core.model.seam import Certainty
 from offcut.core.store.caches import empty_caches
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.find import find_seams
 
 
 def numbers(path: Path, frames: list[int]) -> list[int]:

@@ -11,29 +11,26 @@ from test_model import FRAMES, STEPS, projects
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.history import History
-from offcut.core.model.marking import add_marker, change_marker, remove_marker
-from offcut.core.model.mending import (
-    add_zone,
-    change_zone,
-    fold_shot,
-    fold_shots,
-    one_cut_or_back,
-    remove_zone,
-    set_kind,
-    set_shots_aside,
-    set_span,
-    slivers_of,
-    strike_range,
-    suggested_limit,
-    take_one,
-)
-from offcut.core.model.project import Kind, Media, Project, Seam, Standing, Zone
+from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
+from offcut.core.model.verbs.zones import add_zone, change_zone, remove_zone
+from offcut.core.model.verbs.folding import fold_shot, fold_shots
+from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
+from offcut.core.model.verbs.cards import set_shots_aside
+from offcut.core.model.slivers import slivers_of, suggested_limit
+from offcut.core.model.verbs.judging import strike_range
+from offcut.core.model.verbs.searching import take_one
+from offcut.core.model.seam import Kind, Seam, Standing
+from offcut.core.model.source import Media, Zone
+from offcut.core.model.project import Project
 from offcut.core.model.shots import counted_seams, sensitivity_at, shots_of
-from offcut.core.model.verbs import name_shot, note_shot, place_seam, project_with_media, roll_seam
+from offcut.core.model.verbs.cards import name_shot, note_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.rolling import roll_seam
 
 
 def film(*cuts: int) -> Project:
-    project = project_with_media(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
+    project = add_source(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
     for frame in cuts:
         project = place_seam(project, frame)
     return project
@@ -101,18 +98,18 @@ def test_folding_into_the_neighbour_of_choice_keeps_what_was_written_about_both(
     project = note_shot(project, 105, "shaky")
     before = fold_shot(project, 105, -1)
     assert starts(before) == [0, 110, 200]
-    assert shots_of(before.source)[0].words.name == "Quay"
-    assert shots_of(before.source)[0].words.note == "shaky · Blur"
+    assert shots_of(before.source)[0].card.name == "Quay"
+    assert shots_of(before.source)[0].card.note == "shaky · Blur"
     after = fold_shot(project, 105, 1)
     assert starts(after) == [0, 100, 200]
-    assert shots_of(after.source)[1].words.name == "Blur"
+    assert shots_of(after.source)[1].card.name == "Blur"
 
 
 def test_folding_many_at_once_is_folding_one_after_another() -> None:
     project = name_shot(film(50, 53, 56, 100, 103), 54, "Flash")
     together = fold_shots(project, {51: -1, 54: -1, 101: 1})
     assert starts(together) == [0, 56, 100]
-    assert shots_of(together.source)[0].words.name == "Flash"
+    assert shots_of(together.source)[0].card.name == "Flash"
 
 
 def test_the_first_shot_folds_into_the_one_after() -> None:

@@ -12,27 +12,14 @@ from hypothesis import strategies as st
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.history import History
-from offcut.core.model.marking import add_marker, change_marker, remove_marker
-from offcut.core.model.mending import (
-    add_zone,
-    fold_shot,
-    fold_shots,
-    one_cut_or_back,
-    set_kind,
-    set_span,
-    strike_range,
-)
-from offcut.core.model.project import (
-    Certainty,
-    Kind,
-    Media,
-    Origin,
-    Project,
-    Seam,
-    Source,
-    Standing,
-    Zone,
-)
+from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
+from offcut.core.model.verbs.zones import add_zone
+from offcut.core.model.verbs.folding import fold_shot, fold_shots
+from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
+from offcut.core.model.verbs.judging import strike_range
+from offcut.core.model.seam import Certainty, Kind, Origin, Seam, Standing
+from offcut.core.model.source import Media, Source, Zone
+from offcut.core.model.project import Project
 from offcut.core.model.shots import (
     counted_seams,
     counts_of,
@@ -42,18 +29,13 @@ from offcut.core.model.shots import (
     shots_of,
     yield_of,
 )
-from offcut.core.model.verbs import (
-    keep_seams,
-    name_shot,
-    place_seam,
-    project_with_media,
-    reopen_seams,
-    roll_seam,
-    seam_by_id,
-    set_sensitivity,
-    strike_seams,
-    take_found,
-)
+from offcut.core.model.verbs.judging import keep_seams, reopen_seams, strike_seams
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.replacing import seam_by_id
+from offcut.core.model.verbs.searching import set_sensitivity, take_found
 
 FRAMES = 400
 
@@ -65,7 +47,7 @@ def found_at(frame: int, score: float) -> Seam:
 @st.composite
 def projects(draw: st.DrawFn) -> Project:
     media = Media("/film.mov", Fraction(25), FRAMES, 64, 36)
-    project = project_with_media(Project(), media)
+    project = add_source(Project(), media)
     at = draw(st.dictionaries(st.integers(1, FRAMES - 1), st.floats(0, 100), max_size=20))
     project = take_found(project, [found_at(f, s) for f, s in sorted(at.items())], 0, FRAMES)
     for seam in project.source.seams:
@@ -195,7 +177,7 @@ def test_finding_again_leaves_every_decision_alone(project: Project, frames: lis
 
 
 def _film() -> Project:
-    return project_with_media(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
+    return add_source(Project(), Media("/film.mov", Fraction(25), FRAMES, 64, 36))
 
 
 def test_rolling_a_seam_moves_the_words_of_the_shot_with_it() -> None:
@@ -203,21 +185,21 @@ def test_rolling_a_seam_moves_the_words_of_the_shot_with_it() -> None:
     seam = project.source.seams[0]
     rolled = roll_seam(project, seam.id, -7)
     assert shots_of(rolled.source)[1].start == 93
-    assert shots_of(rolled.source)[1].words.name == "The bridge"
+    assert shots_of(rolled.source)[1].card.name == "The bridge"
 
 
 def test_striking_hides_the_words_and_reopening_brings_them_back() -> None:
     project = name_shot(place_seam(_film(), 100), 150, "The bridge")
     struck = strike_seams(project, [project.source.seams[0].id])
-    assert [s.words.name for s in shots_of(struck.source)] == [""]
+    assert [s.card.name for s in shots_of(struck.source)] == [""]
     back = reopen_seams(struck, [project.source.seams[0].id])
-    assert [s.words.name for s in shots_of(back.source)] == ["", "The bridge"]
+    assert [s.card.name for s in shots_of(back.source)] == ["", "The bridge"]
 
 
 def test_folding_keeps_what_was_written_about_both() -> None:
     project = name_shot(place_seam(_film(), 100), 150, "The bridge")
     folded = fold_shot(project, 150)
-    assert [s.words.name for s in shots_of(folded.source)] == ["The bridge"]
+    assert [s.card.name for s in shots_of(folded.source)] == ["The bridge"]
 
 
 def test_placing_on_a_struck_seam_keeps_that_one() -> None:

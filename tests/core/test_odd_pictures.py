@@ -13,13 +13,16 @@ import pytest
 from numpy.typing import NDArray
 
 from offcut.core.media.probe import OpenedFilm, open_source
-from offcut.core.media.reader import FrameReader
+from offcut.core.media.movie import FrameReader
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import Framing, Project
-from offcut.core.model.verbs import place_seam, project_with_media, set_framing
-from offcut.core.store.films import opened_with_film
+from offcut.core.model.source import Framing
+from offcut.core.model.project import Project
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import set_framing
+from offcut.core.store.missing_films import opened_with_film
 from offcut.core.turnover.checks import checked
-from offcut.core.turnover.handing import hand_over
+from offcut.core.turnover.writing import hand_over
 from offcut.core.turnover.plan import plan_of
 
 Picture = NDArray[np.uint8]
@@ -52,7 +55,7 @@ def film_of(
 
 def handed(film: OpenedFilm, way: str, folder: Path) -> list[Path]:
     """Cut a film in two and hand both shots over as movies."""
-    project = place_seam(project_with_media(Project(name="x"), film.media), 11)
+    project = place_seam(add_source(Project(name="x"), film.media), 11)
     report = hand_over(plan_of(project, Asked(lists=(), movies=way)), folder, film)
     assert not report.problems
     return [folder / name for name, _ in report.written]
@@ -113,7 +116,7 @@ def test_the_check_says_what_cannot_be_told_of_fields(
     interlaced: tuple[OpenedFilm, int], tmp_path: Path
 ) -> None:
     film, _ = interlaced
-    project = project_with_media(Project(name="x"), film.media)
+    project = add_source(Project(name="x"), film.media)
 
     def said(project: Project, asked: Asked) -> str:
         return " ".join(f.words for f in checked(plan_of(project, asked), tmp_path, film=film))
@@ -171,7 +174,7 @@ def test_a_project_from_before_films_were_turned_gets_their_shape(
 ) -> None:
     film = film_of(films / "turned-later.mp4", corner, "libx264", {}, 90)
     lying = replace(film.media, width=WIDE, height=HIGH, rotation=0)
-    project = place_seam(project_with_media(Project(name="x"), lying), 11)
+    project = place_seam(add_source(Project(name="x"), lying), 11)
     opened, there, _ = opened_with_film(project, tmp_path / "x.offcut")
     assert there.film is not None
     assert opened.source.media == film.media
@@ -189,7 +192,7 @@ def test_an_uneven_film_keeps_its_times(way: str, films: Path, tmp_path: Path) -
     path = films / f"uneven-{way}.mkv"
     film = film_of(path, two_moments, "ffv1", {}, times=when)
     assert film.index.uneven
-    plan = plan_of(project_with_media(Project(name="x"), film.media), Asked())
+    plan = plan_of(add_source(Project(name="x"), film.media), Asked())
     assert any("rate varies" in f.words for f in checked(plan, tmp_path, film=film))
     for movie, start in zip(handed(film, way, tmp_path), (0, 11), strict=True):
         with av.open(str(movie)) as read:

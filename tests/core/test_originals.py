@@ -13,19 +13,25 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.cutting import Use, cut_by_list
+from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.lists.edl import edl_text, write_edl
-from offcut.core.lists.events import events_of, record_start_of
-from offcut.core.lists.joins import joins_of
-from offcut.core.lists.listed import ReadList
+from offcut.core.lists.outgoing import events_of, record_start_of
+from offcut.core.tally.joins import joins_of
+from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.otio import write_otio
-from offcut.core.lists.reading import read_list
-from offcut.core.model.mending import set_span
-from offcut.core.model.project import Kind, Media, Original, Project, Words
+from offcut.core.lists.registry import read_list
+from offcut.core.model.verbs.spans import set_span
+from offcut.core.model.seam import Kind
+from offcut.core.model.source import Media
+from offcut.core.model.card import Card, Original
+from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
-from offcut.core.model.verbs import place_seam, project_with_media, roll_seam, with_words
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.replacing import with_card
 from offcut.core.timecode import can_drop
-from offcut.core.turnover.forms import Writer
+from offcut.core.lists.registry import Writer
 from offcut.demo import FILM, LAB_LIST
 
 HOUR = 90_000
@@ -33,7 +39,7 @@ SPEEDS = [Fraction(1), Fraction(1), Fraction(1), Fraction(2), Fraction(1, 2)]
 
 
 def bare(frames: int = 3000, rate: Fraction = Fraction(25), drop: bool = False) -> Project:
-    return project_with_media(
+    return add_source(
         Project("Line 7"), Media("/films/Line 7.mov", rate, frames, 64, 48, drop=drop)
     )
 
@@ -45,8 +51,8 @@ def with_originals(project: Project, speeds: list[Fraction]) -> Project:
         drop = n % 2 == 1 and can_drop(project.source.media.rate)
         start = HOUR * (n + 1)
         original = Original(f"PA{n:03d}", start, at, f"take {n}", drop, speeds[n])
-        words = Words(name=f"take {n}", original=original)
-        project = with_words(project, shot.opened_by, words)
+        words = Card(name=f"take {n}", original=original)
+        project = with_card(project, shot.opened_by, words)
     return project
 
 
@@ -69,7 +75,7 @@ def back(project: Project) -> tuple[ReadList, Project]:
         path = write_edl(events_of(project, originals=True), Path(folder) / "a.edl")
         listed = read_list(path, media.rate, media.drop)
     assert not listed.troubles
-    empty = project_with_media(Project(), media)
+    empty = add_source(Project(), media)
     offset = record_start_of("01:00:00:00", media.rate, media.drop)
     joins = joins_of(listed)
     return listed, cut_by_list(empty, joins, offset, Use.ALONE) if joins.joins else empty
@@ -84,13 +90,13 @@ def test_mixes_and_sources_come_back_from_the_originals_list(project: Project) -
     wanted, got = shots_of(project.source), shots_of(again.source)
     assert [(s.start, s.end) for s in got] == [(s.start, s.end) for s in wanted]
     for ours, theirs in zip(wanted, got, strict=True):
-        assert ours.words.original is not None
-        assert theirs.words.original is not None
-        assert theirs.words.original.reel == ours.words.original.reel
-        assert theirs.words.original.drop == ours.words.original.drop
-        assert theirs.words.name == ours.words.name
+        assert ours.card.original is not None
+        assert theirs.card.original is not None
+        assert theirs.card.original.reel == ours.card.original.reel
+        assert theirs.card.original.drop == ours.card.original.drop
+        assert theirs.card.name == ours.card.name
         for frame in (ours.start, ours.end - 1):
-            was, now = ours.words.original, theirs.words.original
+            was, now = ours.card.original, theirs.card.original
             # a speed that is not whole is rounded to a frame at the event's ends
             assert abs(now.timecode_at(frame) - was.timecode_at(frame)) <= (was.speed != 1)
         if ours.opened_by:
@@ -105,7 +111,7 @@ def test_opentimelineio_reads_the_originals_as_we_do(project: Project) -> None:
     """OpenTimelineIO's CMX 3600 adapter is the second reader; it knows no black."""
     source = project.source
     fades = [s for s in source.seams if s.kind is Kind.FADE]
-    speeds = [s.words.original.speed for s in shots_of(source) if s.words.original]
+    speeds = [s.card.original.speed for s in shots_of(source) if s.card.original]
     if fades or set(speeds) != {Fraction(1)}:
         return
     rate = float(source.media.rate)
@@ -141,11 +147,11 @@ def test_every_list_of_the_film_carries_the_originals(
     joins = joins_of(listed)
     if not joins.joins:
         return
-    again = cut_by_list(project_with_media(Project(), media), joins, offset, Use.ALONE)
+    again = cut_by_list(add_source(Project(), media), joins, offset, Use.ALONE)
     wanted, got = shots_of(project.source), shots_of(again.source)
     assert [s.start for s in got] == [s.start for s in wanted]
     for ours, theirs in zip(wanted, got, strict=True):
-        was, now = ours.words.original, theirs.words.original
+        was, now = ours.card.original, theirs.card.original
         assert was is not None
         assert now is not None
         assert (now.reel, now.drop) == (was.reel, was.drop)
@@ -181,10 +187,10 @@ def test_a_shot_that_runs_backwards_keeps_its_source() -> None:
     project = with_originals(place_seam(bare(), 1000), [Fraction(1)] * 2)
     first = shots_of(project.source)[0]
     backwards = Original("PA007", 5999, 0, speed=Fraction(-1))
-    project = with_words(project, None, replace(first.words, original=backwards))
+    project = with_card(project, None, replace(first.words, original=backwards))
     listed, again = back(project)
     assert (listed.events[0].source_in, listed.events[0].source_out) == (5000, 6000)
-    original = shots_of(again.source)[0].words.original
+    original = shots_of(again.source)[0].card.original
     assert original is not None
     assert [original.timecode_at(f) for f in (0, 999)] == [5999, 5000]
 
@@ -238,7 +244,7 @@ def test_the_labs_list_goes_out_as_it_came_in() -> None:
     """Cut by the lab's list alone, the list of originals says what the lab's list said."""
     from offcut.core.media.probe import open_source
 
-    project = project_with_media(Project(), open_source(FILM).media)
+    project = add_source(Project(), open_source(FILM).media)
     lab = read_list(LAB_LIST, Fraction(25))
     cut = cut_by_list(project, joins_of(lab), HOUR, Use.ALONE)
     listed, _ = back(cut)
@@ -258,6 +264,6 @@ def test_without_the_other_shots_original_a_mix_is_a_cut(which: int) -> None:
     project = place_seam(bare(), 1000, kind=Kind.DISSOLVE, span=40)
     project = with_originals(project, [Fraction(1)] * 2)
     shot = shots_of(project.source)[which]
-    project = with_words(project, shot.opened_by, Words(name="bare"))
+    project = with_card(project, shot.opened_by, Card(name="bare"))
     assert all(e.mix is None for e in events_of(project, originals=True).events)
     assert "JOINED BY A DISSOLVE OF 40 FRAMES" in edl_text(events_of(project, originals=True))

@@ -20,10 +20,14 @@ from test_model import STEPS, projects
 
 from offcut.core.errors import ProjectError
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.marking import add_marker
-from offcut.core.model.mending import add_zone, one_cut_or_back
-from offcut.core.model.project import Framing, Original, Project, Zone
-from offcut.core.model.verbs import set_framing, with_words
+from offcut.core.model.verbs.markers import add_marker
+from offcut.core.model.verbs.zones import add_zone
+from offcut.core.model.verbs.spans import one_cut_or_back
+from offcut.core.model.source import Framing, Zone
+from offcut.core.model.card import Original
+from offcut.core.model.project import Project
+from offcut.core.model.verbs.searching import set_framing
+from offcut.core.model.verbs.replacing import with_card
 from offcut.core.store.document import project_text
 from offcut.core.store.project_file import older_format_of, open_project, save_project
 
@@ -55,7 +59,7 @@ def full_project() -> Project:
     project = add_marker(project, 3, 6, "bell", "at the quay")
     original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2), ("ASC_SAT 0.9",))
     words = replace(project.source.first, original=original, scene="Harbour")
-    project = with_words(project, None, words)
+    project = with_card(project, None, words)
     asked = Asked(which="chosen", chosen=(0, 100), lists=("edl", "csv"), sheets=("pdf",))
     made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
     return replace(project, handovers=(made,))

@@ -19,12 +19,12 @@ from test_lists import RATES, cut_film
 from offcut.core.errors import ListError
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl import write_edl
-from offcut.core.lists.events import events_of
-from offcut.core.lists.joins import joins_of
-from offcut.core.lists.listed import ListedEvent, ReadList, seen_events
+from offcut.core.lists.outgoing import events_of
+from offcut.core.tally.joins import joins_of
+from offcut.core.lists.incoming import ReadEvent, ReadList, seen_events
 from offcut.core.lists.otio import write_otio
-from offcut.core.lists.reading import read_list
-from offcut.core.model.project import Kind
+from offcut.core.lists.registry import read_list
+from offcut.core.model.seam import Kind
 from offcut.core.model.shots import shots_of
 from offcut.core.timecode import timecode_from_frame
 
@@ -32,7 +32,7 @@ LISTS = Path(__file__).parents[1] / "lists"
 FILES = sorted(f for f in LISTS.iterdir() if f.suffix != ".json")
 
 
-def told(event: ListedEvent) -> str:
+def told(event: ReadEvent) -> str:
     more = " | black" * event.black + " | over" * event.over
     return (
         f"{event.number} | {event.reel} | V{event.track} | {event.kind.value}"

@@ -13,10 +13,10 @@ from films import encode, scene
 from nursery import nursery
 from offcut.core.errors import ProjectError
 from offcut.core.media.probe import open_source
-from offcut.core.model.verbs import name_project
+from offcut.core.model.verbs.sources import name_project
 from offcut.core.store.project_file import backup_of, open_project, save_project, stamp_of
 from offcut.core.store.recovery import Recovery, left_work
-from offcut.core.store.signal_cache import find_seams
+from offcut.core.find import find_seams
 
 KILLS = 50
 

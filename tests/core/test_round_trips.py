@@ -11,27 +11,26 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.cutting import Use, cut_by_list
+from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.lists.edl import write_edl
-from offcut.core.lists.events import events_of, record_start_of
-from offcut.core.lists.fitting import found_fit
-from offcut.core.lists.joins import joins_of
+from offcut.core.lists.outgoing import events_of, record_start_of
+from offcut.core.tally.fitting import found_fit
+from offcut.core.tally.joins import joins_of
 from offcut.core.lists.otio import write_otio
-from offcut.core.lists.reading import read_list
+from offcut.core.lists.registry import read_list
 from offcut.core.model.handover import Asked
-from offcut.core.model.mending import fold_shots
-from offcut.core.model.project import Media, Project
-from offcut.core.model.shots import scenes_of, shots_of
-from offcut.core.model.verbs import (
-    name_shot,
-    note_shot,
-    place_seam,
-    project_with_media,
-    put_in_scene,
-    strike_seams,
-)
-from offcut.core.turnover.forms import Writer
-from offcut.core.turnover.names import safe_name, shot_names
+from offcut.core.model.verbs.folding import fold_shots
+from offcut.core.model.source import Media
+from offcut.core.model.project import Project
+from offcut.core.model.scenes import scenes_of
+from offcut.core.model.shots import shots_of
+from offcut.core.model.verbs.cards import name_shot, note_shot, put_in_scene
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.judging import strike_seams
+from offcut.core.lists.registry import Writer
+from offcut.core.files import safe_name
+from offcut.core.turnover.names import shot_names
 
 RATES = [
     (Fraction(24000, 1001), False),
@@ -53,7 +52,7 @@ def cut_films(draw: st.DrawFn, words: st.SearchStrategy[str]) -> Project:
     rate, drop = draw(st.sampled_from(RATES))
     start = draw(st.sampled_from([0, 1000, 107_892]))
     frames = draw(st.integers(200, 30_000))
-    project = project_with_media(
+    project = add_source(
         Project("Line 7"), Media("/films/Line 7.mov", rate, frames, 64, 48, start=start, drop=drop)
     )
     for frame in draw(st.sets(st.integers(1, frames - 1), max_size=8)):
@@ -68,7 +67,7 @@ def cut_films(draw: st.DrawFn, words: st.SearchStrategy[str]) -> Project:
 def came_back(project: Project, write: Writer, suffix: str) -> Project:
     """Write a list, read it, and cut the bare film by it."""
     media = project.source.media
-    bare = project_with_media(Project(), media)
+    bare = add_source(Project(), media)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"list{suffix}"
         write(events_of(project), path)
@@ -92,7 +91,7 @@ def same(back: Project, project: Project) -> bool:
         return False
     for ours, theirs in zip(shots_of(project.source), shots_of(back.source), strict=True):
         assert theirs.title == " ".join(ours.title.split())
-        assert theirs.words.scene == ours.words.scene
+        assert theirs.card.scene == ours.card.scene
     return True
 
 
@@ -102,7 +101,7 @@ def same(back: Project, project: Project) -> bool:
 def test_every_word_comes_back(write: Writer, suffix: str, project: Project) -> None:
     back = came_back(project, write, suffix)
     if same(back, project):
-        notes = [[s.words.note.split() for s in shots_of(p.source)] for p in (project, back)]
+        notes = [[s.card.note.split() for s in shots_of(p.source)] for p in (project, back)]
         assert notes[0] == notes[1]
         assert scenes_of(back.source) == scenes_of(project.source)
 
@@ -117,7 +116,7 @@ def test_a_list_of_ours_finds_its_place_by_itself() -> None:
     media = Media(
         "/films/Line 7.mov", Fraction(30000, 1001), 9000, 64, 48, start=107_892, drop=True
     )
-    project = project_with_media(Project("Line 7"), media)
+    project = add_source(Project("Line 7"), media)
     for frame in (100, 450, 2000, 7777):
         project = place_seam(project, frame)
     with tempfile.TemporaryDirectory() as folder:
@@ -130,10 +129,10 @@ def test_a_list_of_ours_finds_its_place_by_itself() -> None:
 
 def test_a_scene_stays_with_its_shots_through_mending() -> None:
     media = Media("/films/Line 7.mov", Fraction(25), 300, 64, 48)
-    project = place_seam(place_seam(project_with_media(Project(), media), 100), 200)
+    project = place_seam(place_seam(add_source(Project(), media), 100), 200)
     project = put_in_scene(put_in_scene(project, 0, "The depot"), 150, "The quay")
     struck = strike_seams(project, [project.source.seams[0].id])
-    assert [s.words.scene for s in shots_of(struck.source)] == ["The depot", ""]
+    assert [s.card.scene for s in shots_of(struck.source)] == ["The depot", ""]
     folded = fold_shots(project, {100: -1})
     assert scenes_of(folded.source)[0] == "The depot"
     assert scenes_of(project.source) == ("The depot", "The quay")
@@ -162,6 +161,6 @@ def test_names_are_safe_and_each_there_once(project: Project, around: str) -> No
 )
 def test_an_empty_field_takes_its_joint_with_it(pattern: str, name: str) -> None:
     media = Media("/films/Line 7.mov", Fraction(25), 300, 64, 48)
-    project = project_with_media(Project(), media)
+    project = add_source(Project(), media)
     shots = shots_of(project.source)
     assert shot_names(project, project.source, shots, Asked(pattern=pattern))[0] == [name]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from offcut.core.detect.trees import Trees, trees_named
+from offcut.core.judge.trees import Trees, trees_named
 
 
 def walked(trees: Trees, row: np.ndarray) -> float:

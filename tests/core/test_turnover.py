@@ -27,35 +27,36 @@ from test_lists import cut_film
 
 from films import encode, number_in, picture_of
 from offcut.core.errors import OffcutError
-from offcut.core.lists.chapters import ffmetadata_text, webvtt_text
+from offcut.core.lists.ffmetadata import ffmetadata_text
+from offcut.core.lists.webvtt import webvtt_text
 from offcut.core.lists.csv import HEADS
-from offcut.core.lists.events import events_of
-from offcut.core.lists.reading import read_list
+from offcut.core.lists.outgoing import events_of
+from offcut.core.lists.registry import read_list
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import OpenedFilm, open_source
-from offcut.core.media.reader import FrameReader
+from offcut.core.media.movie import FrameReader
 from offcut.core.model.handover import Asked
-from offcut.core.model.marking import add_marker
-from offcut.core.model.project import Certainty, Kind, Media, Original, Project, Seam, Words
-from offcut.core.model.shots import Shot, scenes_of, shots_of
-from offcut.core.model.verbs import (
-    name_shot,
-    note_shot,
-    place_seam,
-    project_with_media,
-    put_in_scene,
-    set_shot_aside,
-    take_found,
-    with_words,
-)
+from offcut.core.model.verbs.markers import add_marker
+from offcut.core.model.seam import Certainty, Kind, Seam
+from offcut.core.model.source import Media
+from offcut.core.model.card import Card, Original
+from offcut.core.model.project import Project
+from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.scenes import scenes_of
+from offcut.core.model.verbs.cards import name_shot, note_shot, put_in_scene, set_shot_aside
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.searching import take_found
+from offcut.core.model.verbs.replacing import with_card
 from offcut.core.turnover.checks import Weight, checked
 from offcut.core.turnover.copying import PacketMap, copying_of
-from offcut.core.turnover.forms import FORMS, adapter_forms
-from offcut.core.turnover.handing import copying_for, hand_over, with_handover
-from offcut.core.turnover.names import LONGEST, safe_name
+from offcut.core.lists.registry import FORMATS, adapter_formats
+from offcut.core.turnover.writing import copying_for, hand_over, with_handover
+from offcut.core.turnover.names import LONGEST
+from offcut.core.files import safe_name
 from offcut.core.turnover.plan import Item, plan_of, running_order
-from offcut.core.turnover.sharing import Shares, TrailingReader
+from offcut.core.turnover.work_shares import Shares, TrailingReader
 from offcut.core.turnover.sheet import pages_of
 from offcut.core.words import size_words
 
@@ -93,7 +94,7 @@ def numbers(films: Path) -> OpenedFilm:
 @pytest.fixture
 def cut(numbers: OpenedFilm) -> Project:
     """The film cut at 24, 48 (a dissolve), 71 and 100."""
-    project = project_with_media(Project(name="Line 7"), numbers.media)
+    project = add_source(Project(name="Line 7"), numbers.media)
     for frame in (24, 71, 100):
         project = place_seam(project, frame)
     project = place_seam(project, 48, kind=Kind.DISSOLVE, span=8)
@@ -160,7 +161,7 @@ def test_a_film_of_keyframes_alone_is_copied_to_the_frame(films: Path, tmp_path:
         films / "intra.mov", (picture_of(n) for n in range(60)), "prores_ks", pixels="yuv422p10le"
     )
     film = open_source(path)
-    project = project_with_media(Project(name="x"), film.media)
+    project = add_source(Project(name="x"), film.media)
     for frame in (17, 33):
         project = place_seam(project, frame)
     assert all(c.exact for c in copying_of(path, film.index, [(0, 17), (17, 33), (33, 60)]))
@@ -231,7 +232,7 @@ def test_the_film_itself_is_never_written_over(
         folder.mkdir()
         (folder / "numbers.mov").symlink_to(own)
     before = own.read_bytes()
-    project = project_with_media(Project(name="x"), film.media)
+    project = add_source(Project(name="x"), film.media)
     plan = plan_of(project, Asked(lists=(), movies="copy", pattern="{source}"))
     with pytest.raises(OffcutError, match=r"numbers\.mov: is the film itself"):
         hand_over(plan, folder, film, overwrite=True)
@@ -274,7 +275,7 @@ def test_the_sharpest_still_is_the_sharpest(films: Path, tmp_path: Path) -> None
     sharp = rng.integers(0, 255, (96, 160, 3)).astype(np.uint8)
     pictures = [sharp if n == 11 else cv2.GaussianBlur(sharp, (9, 9), 3) for n in range(12)]
     film = open_source(encode(films / "sharp.mkv", pictures, "ffv1"))
-    project = project_with_media(Project(name="x"), film.media)
+    project = add_source(Project(name="x"), film.media)
     plan = plan_of(project, Asked(lists=(), stills="sharpest"))
     hand_over(plan, tmp_path, film)
     with Image.open(tmp_path / plan.outputs[0].name) as image:
@@ -294,7 +295,7 @@ def test_a_deep_film_gives_stills_of_16_bits(films: Path, tmp_path: Path) -> Non
     )
     film = open_source(path)
     plan = plan_of(
-        project_with_media(Project(name="x"), film.media), Asked(lists=(), stills="first")
+        add_source(Project(name="x"), film.media), Asked(lists=(), stills="first")
     )
     hand_over(plan, tmp_path, film)
     read = cv2.imread(str(tmp_path / plan.outputs[0].name), cv2.IMREAD_UNCHANGED)
@@ -336,7 +337,7 @@ def rich() -> Project:
     project = note_shot(project, 200, "-1 <b>&\nnote")
     project = add_marker(project, 150, 160, "bell", "twice")
     shot_words = replace(project.source.first, original=Original("A 12", 5000, 0, "quay", False))
-    return with_words(project, None, shot_words)
+    return with_card(project, None, shot_words)
 
 
 def test_chosen_shots_go_in_their_running_order(tmp_path: Path) -> None:
@@ -390,10 +391,10 @@ def test_a_scene_goes_alone_and_lists_say_which_it_is(tmp_path: Path) -> None:
 
 def test_every_form_is_written_and_its_reader_agrees(tmp_path: Path) -> None:
     project = rich()
-    codes = tuple(f.code for f in FORMS)
+    codes = tuple(f.code for f in FORMATS)
     report = hand_over(plan_of(project, Asked(lists=codes)), tmp_path, None)
     assert not report.problems
-    assert len(report.written) == len(FORMS)
+    assert len(report.written) == len(FORMATS)
     starts = [0, 100, 1801, 2500, 3600]
 
     edl = read_list(tmp_path / "Line 7.edl", Fraction(25))
@@ -471,7 +472,7 @@ def test_handles_are_cut_short_by_the_films_ends_and_it_is_said(tmp_path: Path) 
 
 def test_installed_adapters_are_offered_by_what_they_say() -> None:
     # otio-cmx3600-adapter is installed for the tests
-    assert "adapter:cmx_3600" in [f.code for f in adapter_forms()]
+    assert "adapter:cmx_3600" in [f.code for f in adapter_formats()]
 
 
 # names
@@ -591,7 +592,7 @@ def test_every_shot_is_written_once_however_fast_the_workers_are(
 ) -> None:
     items, at = [], 0
     for n, length in enumerate(lengths):
-        shot = Shot(n + 1, at, at + length, Words(), None)
+        shot = Shot(n + 1, at, at + length, Card(), None)
         items.append(Item(shot, n + 1, f"{n}", at, at + length, 0, 0, 0))
         at += length
     shares = Shares(items, workers)

@@ -19,3 +19,7 @@ class ProjectError(OffcutError):
 
 class ListError(OffcutError):
     """A cut list cannot be read or written; the message names the file (and line)."""
+
+
+class JudgeError(OffcutError):
+    """The judge cannot be asked: its file of numbers does not fit; the message names the file."""

@@ -17,3 +17,16 @@ def size_words(size: int) -> str:
         units.pop(0)
     digits = 0 if value >= 10 or units[0] == "bytes" else 1
     return f"{value:.{digits}f} {units[0]}"
+
+
+def time_left(seconds: float) -> str:
+    """Return how long work still takes as people say it: 40 s left, 16 min left, 2 h 5 min left."""
+    if seconds < 1:
+        return ""
+    if seconds < 90:
+        return f"{seconds:.0f} s left"
+    minutes = round(seconds / 60)
+    if minutes < 90:
+        return f"{minutes} min left"
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours} h {minutes} min left" if minutes else f"{hours} h left"

@@ -6,7 +6,7 @@ film itself begins at 00:00:00:00, the list at 01:00:00:00.
 
 from __future__ import annotations
 
-from offcut.core.model.project import Kind
+from offcut.core.model.seam import Kind
 from offcut.core.timecode import Rate, timecode_from_frame
 from offcut.demo import LAB_LIST
 from offcut.demo.script import RATE, TAKES, TITLE, Join, joins, length

@@ -21,9 +21,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPainter
 
 from offcut.core.lists.edl import write_edl
-from offcut.core.lists.events import events_of
-from offcut.core.model.project import Kind, Media, Project
-from offcut.core.model.verbs import name_project, name_shot, place_seam, project_with_media
+from offcut.core.lists.outgoing import events_of
+from offcut.core.model.project import Project
+from offcut.core.model.seam import Kind
+from offcut.core.model.source import Media
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.sources import add_source, name_project
 from offcut.demo import FILM, TRUE_LIST, TRUTH, sets
 from offcut.demo.lab_list import write_lab_list
 from offcut.demo.paint import HIGH, WIDE, Layer, sheet
@@ -272,7 +276,7 @@ def encode(path: Path, crf: int) -> None:
 def true_project() -> Project:
     """Return the film cut at its true joins, every shot named."""
     media = Media(FILM.name, Fraction(RATE), length(), *SIZE)
-    project = project_with_media(Project(), media)
+    project = add_source(Project(), media)
     project = name_project(project, TITLE)
     for join in joins():
         span = join.end - join.start

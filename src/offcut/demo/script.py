@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from offcut.core.model.project import Kind
+from offcut.core.model.seam import Kind
 from offcut.demo import sets
 from offcut.demo.paint import Layer
 

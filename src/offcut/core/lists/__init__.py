@@ -1,1 +1,1 @@
-"""Cut lists, one file per format."""
+"""Cut lists, one file for each format, behind a registry."""

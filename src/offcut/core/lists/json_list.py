@@ -5,19 +5,20 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from offcut.core.lists.events import EventList, write_text
+from offcut.core.lists.outgoing import EventList, write_list
 
 
 def json_text(events: EventList) -> str:
     """Return the list as one JSON object, frames and timecodes side by side."""
     document = {
         "title": events.title,
-        "film": events.clip,
+        "film": events.events[0].film.name if events.events else "",
         "rate": f"{events.rate.numerator}/{events.rate.denominator}",
         "drop": events.drop,
         "shots": [
             {
                 "number": e.number,
+                "film": e.film.name,
                 "name": e.name,
                 "note": e.note,
                 "scene": e.scene,
@@ -44,4 +45,4 @@ def json_text(events: EventList) -> str:
 
 def write_json(events: EventList, path: str | Path) -> Path:
     """Write the JSON. Raises ListError."""
-    return write_text(path, json_text(events))
+    return write_list(path, json_text(events))

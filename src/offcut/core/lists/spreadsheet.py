@@ -6,7 +6,7 @@ import io
 from pathlib import Path
 
 from offcut.core.lists.csv import HEADS, rows_of
-from offcut.core.lists.events import EventList, write_bytes
+from offcut.core.lists.outgoing import EventList, write_list_bytes
 
 _WIDE = {"name": 34, "note": 44, "reel": 18, "markers": 34, "scene": 18}
 
@@ -40,4 +40,4 @@ def spreadsheet_bytes(events: EventList) -> bytes:
 
 def write_spreadsheet(events: EventList, path: str | Path) -> Path:
     """Write the spreadsheet. Raises ListError."""
-    return write_bytes(path, spreadsheet_bytes(events))
+    return write_list_bytes(path, spreadsheet_bytes(events))

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from offcut.core.errors import MediaError
 from offcut.core.media.filtering import Filtering
 from offcut.core.media.probe import OpenedFilm
-from offcut.core.media.reader import FrameReader
-from offcut.core.model.project import SMALLEST, WHOLE, Framing
+from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.model.source import SMALLEST, WHOLE, Framing
 
 LOOKS = 48
 BLACK = 30
@@ -33,7 +33,7 @@ def find_framing(
     """
     rows: NDArray[np.float64] | None = None
     columns: NDArray[np.float64] | None = None
-    with FrameReader(film.media.path, film.index) as reader:
+    with open_reader(film, Purpose.HAND_OVER) as reader:
         many = min(LOOKS, end - start)
         for frame in np.unique(np.linspace(start, end - 1, many).round().astype(int)).tolist():
             if stop is not None and stop.is_set():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
@@ -28,9 +28,11 @@ class FrameIndex:
     """Presentation times of every picture shown, in order: frame n is the n-th.
 
     Attributes: ``times`` int64, shape (frames,), rising, in ``time_base`` seconds (the same time
-    twice where the file says so of two pictures); ``keys``
-    int64, the frames that are keyframes; ``by_count`` True where the file carries no usable
-    times: frames are then told apart only by counting decoded pictures from the start.
+    twice where the file says so of two pictures); ``keys`` int64, the frames that are keyframes;
+    ``packets`` int64, for each packet in the order they are decoded the frame it shows, -1 for
+    none, and ``packet_keys`` bool, whether it is a keyframe; ``by_count`` True where the file
+    carries no usable times: frames are then told apart only by counting decoded pictures from the
+    start. ``hidden`` packets decode but are not shown.
     """
 
     times: NDArray[np.int64]
@@ -38,6 +40,8 @@ class FrameIndex:
     time_base: Fraction
     by_count: bool = False
     hidden: int = 0
+    packets: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    packet_keys: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(0, np.bool_))
 
     def __len__(self) -> int:
         return len(self.times)
@@ -96,41 +100,76 @@ class FrameIndex:
         return known.limit_denominator(1001)
 
 
-def build_index(path: str | Path) -> FrameIndex:
-    """Read all packets of a film's picture and return its index.
+@dataclass(frozen=True)
+class FirstPicture:
+    """What was seen of the first picture while packets were read: its time, and the picture."""
+
+    time: int
+    picture: Any
+
+
+def index_of(
+    container: InputContainer, stream: VideoStream, path: str | Path
+) -> tuple[FrameIndex, FirstPicture | None]:
+    """Read all packets of a film's picture and return its index, and its first picture if seen.
 
     Packets that an edit list hides (they decode but are not shown) are left out. Raises
     MediaError when not one picture can be read.
     """
-    container, stream = open_film(path, threads=1)
     times: list[int] = []
-    keys: list[int] = []
+    marks: list[bool] = []
+    shown: list[bool] = []
     timed = True
-    count = hidden = 0
+    first: FirstPicture | None = None
+    base = stream.time_base or Fraction(1, 1000)
     try:
-        with container:
-            base = stream.time_base or Fraction(1, 1000)
-            for packet in container.demux(stream):
-                if packet.size == 0:
-                    continue
-                if packet.is_discard:
-                    hidden += 1
-                    continue
-                count += 1
-                if packet.pts is None or count > MAX_FRAMES:
-                    timed = False
+        for packet in container.demux(stream):
+            if packet.size == 0:
+                continue
+            if packet.pts is None or len(times) > MAX_FRAMES:
+                timed = timed and bool(packet.is_discard)
+                if not timed:
                     break
-                times.append(packet.pts)
-                if packet.is_keyframe:
-                    keys.append(packet.pts)
+            times.append(packet.pts if packet.pts is not None else -1)
+            marks.append(packet.is_keyframe)
+            shown.append(not packet.is_discard)
+            if first is None and len(times) <= FIRST:
+                first = _first_of(packet)
     except (FFmpegError, OSError):
         pass  # what came before the damage is used; the reader says what is missing
-    if timed and times:
-        order = _shown_times(np.asarray(times, np.int64))
-        if len(order) >= 0.98 * len(times):
-            marks = np.searchsorted(order, np.unique(np.asarray(keys, np.int64)))
-            return FrameIndex(order, marks.astype(np.int64), base, hidden=hidden)
-    return _counted(path)
+    at, seen = np.asarray(times, np.int64), np.asarray(shown, np.bool_)
+    if timed and seen.any():
+        order = _shown_times(at[seen])
+        if len(order) >= 0.98 * int(seen.sum()):
+            key = np.asarray(marks, np.bool_)
+            keys = np.searchsorted(order, np.unique(at[seen & key])).astype(np.int64)
+            place = np.minimum(np.searchsorted(order, at), len(order) - 1)
+            frames = np.where(seen & (order[place] == at), place, -1).astype(np.int64)
+            hidden = int((~seen).sum())
+            return FrameIndex(order, keys, base, False, hidden, frames, key), first
+    return _counted(path), None
+
+
+FIRST = 60
+"""The first picture is looked for among so many packets while they are read."""
+
+
+def _first_of(packet: Any) -> FirstPicture | None:
+    """Return the first picture that decoding a packet gives, if any; a broken one gives none."""
+    try:
+        for picture in packet.decode():
+            if picture.pts is not None:
+                return FirstPicture(int(picture.pts), picture)
+    except (FFmpegError, OSError):
+        pass
+    return None
+
+
+def build_index(path: str | Path) -> FrameIndex:
+    """Open a film and return its index. Raises MediaError."""
+    container, stream = open_film(path, threads=1)
+    with container:
+        return index_of(container, stream, path)[0]
 
 
 def _shown_times(times: NDArray[np.int64]) -> NDArray[np.int64]:

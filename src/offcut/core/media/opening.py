@@ -24,16 +24,7 @@ def open_film(
     decoder options by FFmpeg's names. Cover pictures do not count as video. Raises MediaError.
     """
     file = Path(path)
-    name = file.name or str(path)
-    try:
-        if not file.exists():
-            raise MediaError(f"{path}: there is no such file")
-        if file.is_dir():
-            raise MediaError(f"{path}: this is a folder, not a film")
-        if file.stat().st_size == 0:
-            raise MediaError(f"{path}: the file is empty")
-    except OSError as error:
-        raise MediaError(f"{path}: cannot be read ({error.strerror})") from error
+    check_readable(file)
     try:
         container = av.open(str(file), metadata_errors="replace")
     except PermissionError as error:
@@ -45,7 +36,7 @@ def open_film(
     stream = next((s for s in container.streams.video if not _is_cover(s)), None)
     if stream is None:
         container.close()
-        raise MediaError(f"{path}: {name} has no picture")
+        raise MediaError(f"{path}: {file.name} has no picture")
     if stream.codec_context is None:
         container.close()
         raise MediaError(f"{path}: its video codec is not supported")
@@ -61,6 +52,19 @@ def open_film(
         context.thread_type = "AUTO"
         context.thread_count = threads
     return container, stream
+
+
+def check_readable(file: Path) -> None:
+    """Raise MediaError, with a sentence, where there is no file that holds something."""
+    try:
+        if not file.exists():
+            raise MediaError(f"{file}: there is no such file")
+        if file.is_dir():
+            raise MediaError(f"{file}: this is a folder, not a film")
+        if file.stat().st_size == 0:
+            raise MediaError(f"{file}: the file is empty")
+    except OSError as error:
+        raise MediaError(f"{file}: cannot be read ({error.strerror})") from error
 
 
 def _is_cover(stream: Any) -> bool:

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from offcut.core.errors import MediaError, TimecodeError
-from offcut.core.media.index import FrameIndex, build_index
-from offcut.core.media.opening import open_film
-from offcut.core.media.reader import FrameReader
-from offcut.core.model.project import Media
+from offcut.core.media.index import FirstPicture, FrameIndex, index_of
+from offcut.core.media.kept_index import keep_index, kept_index
+from offcut.core.media.movie import MovieReader
+from offcut.core.media.opening import check_readable, open_film
+from offcut.core.media.sound import SoundTrack, tracks_in
+from offcut.core.model.source import Media
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from, rate_words
 
 _BLOCK = 1 << 20
@@ -28,7 +31,8 @@ class OpenedFilm:
     """A film ready to be read: its facts, its index, and what is not right with it.
 
     Attributes: ``notes`` sentences that name the file; ``holes`` frames before which pictures
-    are missing; ``fields`` True where pictures are interlaced.
+    are missing; ``fields`` True where pictures are interlaced, ``field_order`` how, as FFmpeg
+    numbers it (0 where the file does not say); ``tracks`` of sound that can be decoded.
     """
 
     media: Media
@@ -37,72 +41,190 @@ class OpenedFilm:
     title: str = ""
     holes: tuple[int, ...] = ()
     fields: bool = False
+    field_order: int = 0
+    tracks: tuple[SoundTrack, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Looked:
+    """What a file says of itself and what a look at its pictures showed; plain values.
+
+    ``length`` and ``declared`` are fractions as text, empty for none; ``sizes`` the picture sizes
+    met; ``mute`` the tracks of sound that cannot be decoded, in words.
+    """
+
+    width: int
+    height: int
+    shape: str
+    declared: str
+    promised: int
+    timecode: str
+    length: str
+    title: str
+    sizes: tuple[tuple[int, int], ...]
+    turn: int
+    fields: bool
+    field_order: int
+    tracks: tuple[tuple[int, int, str, int, bool], ...]
+    mute: tuple[str, ...]
 
 
 def open_source(path: str | Path) -> OpenedFilm:
-    """Probe a film and index its frames. Raises MediaError with a sentence naming the file."""
+    """Return a film ready to be read: from what is kept of it, or by one reading of its packets.
+
+    Raises MediaError with a sentence naming the file.
+    """
     file = Path(path)
+    check_readable(file)
+    try:
+        print_ = fingerprint(file)
+        before = file.stat()
+    except OSError as error:
+        raise MediaError(f"{file}: cannot be read ({error.strerror})") from error
+    kept = _kept(print_)
+    if kept is not None:
+        return _opened(file, *kept, print_)
+    index, looked = _looked_at(file)
+    now = file.stat()
+    growing = (now.st_size, now.st_mtime_ns) != (before.st_size, before.st_mtime_ns)
+    if not growing:
+        keep_index(print_, index, asdict(looked))
+    return _opened(file, index, looked, fingerprint(file) if growing else print_, growing)
+
+
+def _kept(print_: str) -> tuple[FrameIndex, _Looked] | None:
+    """Return what is kept of a film, as far as it can be trusted."""
+    held = kept_index(print_)
+    if held is None:
+        return None
+    index, facts = held
+    try:
+        told = {f.name: facts[f.name] for f in fields(_Looked)}
+        told["sizes"] = tuple((int(w), int(h)) for w, h in told["sizes"])
+        told["tracks"] = tuple(
+            (int(n), int(rate), str(layout), int(many), bool(deep))
+            for n, rate, layout, many, deep in told["tracks"]
+        )
+        told["mute"] = tuple(str(m) for m in told["mute"])
+        looked = _Looked(**told)
+        Fraction(looked.shape)
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return None
+    return index, looked
+
+
+def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
+    """Open a film, read its packets and look at a few of its pictures."""
     container, stream = open_film(file, threads=1)
-    before = file.stat()
     with container:
         declared = stream.guessed_rate or stream.average_rate
-        promised = int(stream.frames or 0)
-        width, height = stream.codec_context.width, stream.codec_context.height
         shape = stream.sample_aspect_ratio or Fraction(1)
-        written_start = _written_timecode(container)
         length = _promised_length(container, stream)
         title = " ".join(str(container.metadata.get("title", "")).split())[:120]
-    index = build_index(file)
-    if not len(index):
-        raise MediaError(f"{file}: not one picture in it can be read")
-    rate = index.rate(Fraction(declared) if declared else None)
-    start, drop = _start(written_start, rate)
-    sizes, turn, fields = _seen(file, index)
-    if turn % 180:
-        width, height, shape = height, width, 1 / Fraction(shape or 1)
-    notes = []
-    now = file.stat()
-    if (now.st_size, now.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
-        notes.append(
-            f"{file.name} is still being written: {len(index)} pictures so far; "
-            "open it again when it is done"
-        )
-    elif promised > len(index) + index.hidden + 1:
-        notes.append(f"{file.name} ends early: {len(index)} of {promised} pictures can be read")
-    elif length and len(index) / rate < length - max(Fraction(1, 2), length / 50):
-        notes.append(
-            f"{file.name} says it lasts {float(length):.1f} s, its pictures last "
-            f"{float(len(index) / rate):.1f} s"
-        )
-    if declared and not index.uneven and abs(rate / Fraction(declared) - 1) > Fraction(1, 50):
-        notes.append(
-            f"{file.name} says {rate_words(rate_from(Fraction(declared)))} frames per second, "
-            f"its pictures come at {rate_words(rate)}"
-        )
-    if len(sizes) > 1:
-        words = ", then ".join(f"{w}x{h}" for w, h in sizes)
-        notes.append(f"{file.name} changes its picture size on the way: {words}")
+        promised = int(stream.frames or 0)
+        timecode = _written_timecode(container)
+        width, height = stream.codec_context.width, stream.codec_context.height
+        tracks, mute = tracks_in(container)
+        index, first = index_of(container, stream, file)
+        if not len(index):
+            raise MediaError(f"{file}: not one picture in it can be read")
+        order = int(stream.codec_context.field_order)
+        with MovieReader(file, index, threads=1, opened=(container, stream)) as reader:
+            sizes, turn, interlaced = _seen(file, reader, first)
+    return index, _Looked(
+        width=width,
+        height=height,
+        shape=str(Fraction(shape) if shape and shape > 0 else Fraction(1)),
+        declared=str(Fraction(declared)) if declared else "",
+        promised=promised,
+        timecode=timecode,
+        length=str(length) if length else "",
+        title=title,
+        sizes=tuple(sizes),
+        turn=turn,
+        fields=interlaced,
+        field_order=order if interlaced else 0,
+        tracks=tuple((t.number, t.rate, t.layout, t.channels, t.deep) for t in tracks),
+        mute=mute,
+    )
+
+
+def _opened(
+    file: Path, index: FrameIndex, looked: _Looked, print_: str, growing: bool = False
+) -> OpenedFilm:
+    """Return a film by what is known of it; what is not right with it in sentences."""
+    declared = Fraction(looked.declared) if looked.declared else None
+    rate = index.rate(declared)
+    start, drop = _start(looked.timecode, rate)
+    width, height, shape = looked.width, looked.height, Fraction(looked.shape)
+    if looked.turn % 180:
+        width, height, shape = height, width, 1 / shape
     holes = index.holes()
-    if holes:
-        notes.append(f"{file.name}: pictures are missing before {_frames_words(holes)}")
-    if index.uneven:
-        notes.append(f"{file.name} has a variable rate; timecode counts its pictures")
     media = Media(
         path=str(file.resolve()),
         rate=rate,
         frames=len(index),
         width=width,
         height=height,
-        start=start,
+        start=start or 0,
         drop=drop,
-        pixel_shape=Fraction(shape) if shape and shape > 0 else Fraction(1),
-        rotation=turn,
-        fingerprint=fingerprint(file),
+        pixel_shape=shape,
+        rotation=looked.turn,
+        fingerprint=print_,
     )
-    return OpenedFilm(media, index, tuple(notes), title, holes, fields)
+    return OpenedFilm(
+        media,
+        index,
+        tuple(_notes(file.name, index, looked, rate, growing)),
+        looked.title,
+        holes,
+        looked.fields,
+        looked.field_order,
+        tuple(SoundTrack(*track) for track in looked.tracks),
+    )
 
 
-def _seen(file: Path, index: FrameIndex) -> tuple[list[tuple[int, int]], int, bool]:
+def _notes(
+    name: str, index: FrameIndex, looked: _Looked, rate: Rate, growing: bool
+) -> Iterator[str]:
+    """Yield what is not right with a film, a sentence each."""
+    declared = Fraction(looked.declared) if looked.declared else None
+    length = Fraction(looked.length) if looked.length else None
+    if growing:
+        yield (
+            f"{name} is still being written: {len(index)} pictures so far; "
+            "open it again when it is done"
+        )
+    elif looked.promised > len(index) + index.hidden + 1:
+        yield f"{name} ends early: {len(index)} of {looked.promised} pictures can be read"
+    elif length and len(index) / rate < length - max(Fraction(1, 2), length / 50):
+        yield (
+            f"{name} says it lasts {float(length):.1f} s, its pictures last "
+            f"{float(len(index) / rate):.1f} s"
+        )
+    if declared and not index.uneven and abs(rate / declared - 1) > Fraction(1, 50):
+        yield (
+            f"{name} says {rate_words(rate_from(declared))} frames per second, "
+            f"its pictures come at {rate_words(rate)}"
+        )
+    if len(looked.sizes) > 1:
+        words = ", then ".join(f"{w}x{h}" for w, h in looked.sizes)
+        yield f"{name} changes its picture size on the way: {words}"
+    holes = index.holes()
+    if holes:
+        yield f"{name}: pictures are missing before {_frames_words(holes)}"
+    if index.uneven:
+        yield f"{name} has a variable rate; timecode counts its pictures"
+    if _start(looked.timecode, rate)[0] is None:
+        shown = looked.timecode[:40]
+        yield f"{name}: its start timecode “{shown}” makes no sense; it is counted from 0"
+    for track in looked.mute:
+        yield f"{name}: {track}"
+
+
+def _seen(
+    file: Path, reader: MovieReader, first: FirstPicture | None
+) -> tuple[list[tuple[int, int]], int, bool]:
     """Look at a few keyframes: picture sizes, each once in the order met; how far pictures are
     turned; whether they are interlaced.
 
@@ -110,28 +232,32 @@ def _seen(file: Path, index: FrameIndex) -> tuple[list[tuple[int, int]], int, bo
     damage: such a file may be encrypted. A decoder makes pictures of noise, too, but says so
     nearly always.
     """
+    index = reader.index
     keys = index.keys.tolist() or [0]
     tried = dict.fromkeys((keys[0], keys[len(keys) // 2], keys[-1]))
     if len(index) - keys[-1] <= FEW:
         tried[len(index) - 1] = None
     others = {len(index) * n // OTHERS for n in range(1, OTHERS)} - {*tried}
     sizes: dict[tuple[int, int], None] = {}
-    fields, whole, looked = False, 0, 0
-    with FrameReader(file, index, threads=1) as reader:
-        for frame in (*tried, *sorted(others)):
-            if frame in others and 2 * whole > len(tried):
-                break
-            looked += 1
-            with contextlib.suppress(MediaError):
+    interlaced, whole, looked, turn = False, 0, 0, 0
+    for frame in (*tried, *sorted(others)):
+        if frame in others and 2 * whole > len(tried):
+            break
+        looked += 1
+        with contextlib.suppress(MediaError):
+            if frame == 0 and first is not None and first.time == int(index.times[0]):
+                picture = reader.upright(first.picture)
+            else:
                 picture = reader.frame(frame)
-                sizes[picture.width, picture.height] = None
-                fields = fields or bool(picture.interlaced_frame)
-                whole += not picture.is_corrupt
+            turn = reader.turn
+            sizes[picture.width, picture.height] = None
+            interlaced = interlaced or bool(picture.interlaced_frame)
+            whole += not picture.is_corrupt
     if whole < min(2, looked):
         raise MediaError(
             f"{file}: its pictures cannot be decoded; it may be encrypted, or damaged throughout"
         )
-    return list(sizes), reader.turn, fields
+    return list(sizes), turn, interlaced
 
 
 def _promised_length(container: Any, stream: Any) -> Fraction | None:
@@ -162,13 +288,14 @@ def _written_timecode(container: Any) -> str:
     return ""
 
 
-def _start(written: str, rate: Rate) -> tuple[int, bool]:
+def _start(written: str, rate: Rate) -> tuple[int | None, bool]:
+    """Return the frame of a start timecode and whether it drops; None for one without sense."""
     if not written:
         return 0, False
     try:
         return frame_from_timecode(written, rate), ";" in written and can_drop(rate)
     except TimecodeError:
-        return 0, False
+        return None, False
 
 
 def fingerprint(path: str | Path) -> str:

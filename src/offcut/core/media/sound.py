@@ -36,31 +36,27 @@ class SoundTrack:
     deep: bool
 
 
-def tracks_of(path: str | Path) -> tuple[SoundTrack, ...]:
-    """Return the tracks of sound that can be decoded, none where there is no sound."""
-    try:
-        with av.open(str(path), metadata_errors="replace") as film:
-            streams = [s for s in film.streams.audio if s.codec_context is not None]
-            return tuple(
-                SoundTrack(n, s.rate, s.layout.name, s.channels, _is_deep(s))
-                for n, s in enumerate(streams)
-                if s.rate and s.channels
+def tracks_in(container: Any) -> tuple[tuple[SoundTrack, ...], tuple[str, ...]]:
+    """Return the tracks of sound that can be decoded, and in words those that cannot."""
+    tracks: list[SoundTrack] = []
+    mute: list[str] = []
+    for place, stream in enumerate(container.streams.audio, start=1):
+        if stream.codec_context is None:
+            mute.append(f"track {place} of its sound cannot be read: its codec is not supported")
+        elif not (stream.rate and stream.channels):
+            mute.append(f"track {place} of its sound cannot be read: the file may be damaged")
+        else:
+            number = sum(s.codec_context is not None for s in container.streams.audio[: place - 1])
+            tracks.append(
+                SoundTrack(
+                    number, stream.rate, stream.layout.name, stream.channels, _is_deep(stream)
+                )
             )
-    except (FFmpegError, OSError, ValueError):
-        return ()
+    return tuple(tracks), tuple(mute)
 
 
 def _is_deep(stream: AudioStream) -> bool:
     return stream.format.bits > 16 and stream.codec_context.name.startswith(("pcm", "flac", "alac"))
-
-
-def has_sound(path: str | Path) -> bool:
-    """Tell whether a film carries sound that can be decoded."""
-    try:
-        with av.open(str(path), metadata_errors="replace") as film:
-            return any(s.codec_context is not None for s in film.streams.audio)
-    except (FFmpegError, OSError, ValueError):
-        return False
 
 
 def time_of_frame(index: FrameIndex, frame: int, rate: Fraction) -> Fraction:

@@ -12,15 +12,10 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.model.figures import Figures, figures_of
-from offcut.core.model.project import (
-    Origin,
-    Seam,
-    Source,
-    Standing,
-    Words,
-    Zone,
-)
+from offcut.core.model.card import Card
+from offcut.core.model.seam import Origin, Seam, Standing
+from offcut.core.model.seam_arrays import SeamArrays, arrays_of
+from offcut.core.model.source import Source, Zone
 
 _R = TypeVar("_R")
 
@@ -54,7 +49,7 @@ class Shot(NamedTuple):
     number: int
     start: int
     end: int
-    words: Words
+    card: Card
     opened_by: Seam | None
 
     @property
@@ -65,7 +60,7 @@ class Shot(NamedTuple):
     @property
     def title(self) -> str:
         """Its name, or its number in words."""
-        return self.words.name or f"Shot {self.number}"
+        return self.card.name or f"Shot {self.number}"
 
 
 def sensitivity_at(zones: Iterable[Zone], sensitivity: int, frame: int) -> int | None:
@@ -98,10 +93,10 @@ def is_counted(seam: Seam, source: Source) -> bool:
     return here is not None and seam.score >= 100 - here
 
 
-def _lines(source: Source, figures: Figures) -> NDArray[np.float64]:
+def _lines(source: Source, arrays: SeamArrays) -> NDArray[np.float64]:
     """Return for each seam the score an open one must reach to count, NaN where it is hushed."""
     if not source.zones:
-        return np.full(len(figures.frames), 100.0 - source.sensitivity)
+        return np.full(len(arrays.frames), 100.0 - source.sensitivity)
     here = (sensitivity_at(source.zones, source.sensitivity, s.frame) for s in source.seams)
     lines = [np.nan if at is None else 100.0 - at for at in here]
     return np.array(lines, np.float64)
@@ -114,14 +109,14 @@ def counted_places(source: Source) -> NDArray[np.int64]:
     They are those of `is_counted`, no two on one frame: of several the one a person judged
     stands for them, else the first.
     """
-    figures = figures_of(source.seams)
-    given = figures.kept | figures.placed | figures.listed
-    counts = (given | (figures.scores >= _lines(source, figures))) & ~figures.struck
-    inside = (figures.frames > source.start) & (figures.frames < source.end)
+    arrays = arrays_of(source.seams)
+    given = arrays.kept | arrays.placed | arrays.listed
+    counts = (given | (arrays.scores >= _lines(source, arrays))) & ~arrays.struck
+    inside = (arrays.frames > source.start) & (arrays.frames < source.end)
     places = np.flatnonzero(counts & inside)
     # of one frame the judged come first, and the first is taken
-    order = np.lexsort((places, ~figures.judged[places], figures.frames[places]))
-    _, firsts = np.unique(figures.frames[places][order], return_index=True)
+    order = np.lexsort((places, ~arrays.judged[places], arrays.frames[places]))
+    _, firsts = np.unique(arrays.frames[places][order], return_index=True)
     return places[order][firsts]
 
 
@@ -155,9 +150,12 @@ def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
     return shots[place]
 
 
-def scenes_of(source: Source) -> tuple[str, ...]:
-    """Return the scenes there are, in the order of their first shots."""
-    return tuple(dict.fromkeys(s.words.scene for s in shots_of(source) if s.words.scene))
+def shot_opened_by(source: Source, seam_id: int) -> Shot | None:
+    """Return the shot that a seam opens, the first one for 0; None where it opens none now."""
+    for shot in shots_of(source):
+        if (shot.opened_by.id if shot.opened_by else 0) == seam_id:
+            return shot
+    return None
 
 
 def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ...]:
@@ -167,18 +165,18 @@ def doubt_order(source: Source, *, faint_within: float = 47.5) -> tuple[Seam, ..
     draws the line, on either side: a faint one just under it is as likely an error as a counted
     one just over it. Faint ones farther than ``faint_within`` below the line are left out.
     """
-    figures = figures_of(source.seams)
-    above = figures.scores - _lines(source, figures)
-    inside = (figures.frames > source.start) & (figures.frames < source.end)
-    judged = figures.judged & inside
+    arrays = arrays_of(source.seams)
+    above = arrays.scores - _lines(source, arrays)
+    inside = (arrays.frames > source.start) & (arrays.frames < source.end)
+    judged = arrays.judged & inside
     far = above <= -faint_within
     far[counted_places(source)] = False
-    open_ones = ~figures.judged & inside & ~np.isnan(above) & ~far
-    by_list = open_ones & figures.listed
+    open_ones = ~arrays.judged & inside & ~np.isnan(above) & ~far
+    by_list = open_ones & arrays.listed
     doubt = np.where(by_list, 0.0, np.abs(above))  # a list says so, the picture does not
-    doubted = np.flatnonzero(open_ones & (~figures.listed | figures.doubtful))
-    doubted = doubted[np.lexsort((figures.frames[doubted], doubt[doubted]))]
-    given = np.flatnonzero(by_list & ~figures.doubtful)
+    doubted = np.flatnonzero(open_ones & (~arrays.listed | arrays.doubtful))
+    doubted = doubted[np.lexsort((arrays.frames[doubted], doubt[doubted]))]
+    given = np.flatnonzero(by_list & ~arrays.doubtful)
     order = np.concatenate((doubted, given, np.flatnonzero(judged)))
     return tuple(source.seams[place] for place in order.tolist())
 
@@ -199,14 +197,14 @@ def counts_of(source: Source, sliver_frames: int) -> Counts:
     """Count shots, judged, struck and still doubtful seams, and shots under ``sliver_frames``."""
     shots = shots_of(source)
     counted = counted_places(source)
-    figures = figures_of(source.seams)
-    lengths = np.diff([source.start, *figures.frames[counted].tolist(), source.end])
+    arrays = arrays_of(source.seams)
+    lengths = np.diff([source.start, *arrays.frames[counted].tolist(), source.end])
     return Counts(
         shots=len(shots),
         counted=len(counted),
-        judged=int(figures.judged.sum()),
-        to_judge=int((figures.doubtful & ~figures.judged)[counted].sum()),
-        struck=int(figures.struck.sum()),
+        judged=int(arrays.judged.sum()),
+        to_judge=int((arrays.doubtful & ~arrays.judged)[counted].sum()),
+        struck=int(arrays.struck.sum()),
         slivers=int((lengths < sliver_frames).sum()),
     )
 
@@ -233,10 +231,10 @@ def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
     A stretch is flat when over at least ``width`` points of sensitivity the number of shots
     moves by no more than ``slack`` of itself (at least one shot).
     """
-    figures = figures_of(source.seams)
-    frames = figures.frames
-    inside = (frames > source.start) & (frames < source.end) & ~figures.struck
-    given = inside & (figures.kept | figures.placed | figures.listed)
+    arrays = arrays_of(source.seams)
+    frames = arrays.frames
+    inside = (frames > source.start) & (frames < source.end) & ~arrays.struck
+    given = inside & (arrays.kept | arrays.placed | arrays.listed)
     always = np.unique(frames[given])
     moved = inside & ~given & ~np.isin(frames, always)
     # what lies in a zone of its own does not move with the film's sensitivity
@@ -244,9 +242,9 @@ def yield_of(source: Source, *, width: int = 10, slack: float = 0.03) -> Yield:
     for zone in source.zones:
         apart |= (frames >= zone.start) & (frames < zone.end)
     steps = np.bincount(
-        np.clip(100 - figures.scores[moved & ~apart].astype(np.int64), 0, 101), minlength=102
+        np.clip(100 - arrays.scores[moved & ~apart].astype(np.int64), 0, 101), minlength=102
     )
-    steps[0] += int((moved & apart & (figures.scores >= _lines(source, figures))).sum())
+    steps[0] += int((moved & apart & (arrays.scores >= _lines(source, arrays))).sum())
     shots: list[int] = []
     total = 1 + len(always)
     for step in steps[:101].tolist():

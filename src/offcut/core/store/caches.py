@@ -2,30 +2,23 @@
 
 from __future__ import annotations
 
-import contextlib
 import shutil
-from pathlib import Path
 
-from offcut.core.store.signal_cache import signals_folder
+from offcut.core.files import bytes_below
+from offcut.core.measure.kept_signals import signals_folder
+from offcut.core.media.kept_index import index_folder
 from offcut.core.store.thumbnails import empty_thumbnails, thumbnails_file
 
 
 def cache_bytes() -> tuple[int, int]:
-    """Return the bytes that signals and thumbnails take on disk."""
-    return _below(signals_folder()), _size(thumbnails_file())
+    """Return the bytes that what was measured of films, and thumbnails, take on disk."""
+    return bytes_below(signals_folder()) + bytes_below(index_folder()), bytes_below(
+        thumbnails_file()
+    )
 
 
 def empty_caches() -> None:
     """Delete what is cached; it is made again when it is wanted."""
-    shutil.rmtree(signals_folder(), ignore_errors=True)
+    for folder in (signals_folder(), index_folder()):
+        shutil.rmtree(folder, ignore_errors=True)
     empty_thumbnails()
-
-
-def _below(folder: Path) -> int:
-    return sum(_size(f) for f in folder.rglob("*") if f.is_file()) if folder.is_dir() else 0
-
-
-def _size(file: Path) -> int:
-    with contextlib.suppress(OSError):
-        return file.stat().st_size
-    return 0

@@ -9,29 +9,43 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from offcut.core.model.card import Card
 from offcut.core.model.handover import Handover
-from offcut.core.model.project import Project, Seam, Source, Words
+from offcut.core.model.project import Project
+from offcut.core.model.seam import Seam
+from offcut.core.model.source import Source
 
 FORMAT = "offcut-project"
-VERSION = 2
+VERSION = 3
 
 
-def project_text(project: Project, folder: Path | None = None) -> str:
+def project_text(project: Project, folder: Path | None = None, in_hand: int = 0) -> str:
     """Return a project as its file's text; equal projects give equal text.
 
-    ``folder`` is where the file will lie, so that media can be named relative to it as well.
+    ``folder`` is where the file will lie, so that media can be named relative to it as well;
+    ``in_hand`` the id of the film that is looked at, to open on it again.
     """
     document = {
         "format": FORMAT,
         "version": VERSION,
         "name": project.name,
         "record_start": project.record_start,
-        "current": project.current,
+        "in_hand": in_hand or None,
         "next_id": project.next_id,
+        "scenes": [asdict(s) for s in project.scenes],
+        "orders": [asdict(o) for o in project.orders],
         "sources": [source_out(s, folder) for s in project.sources],
         "handovers": [_handover_out(h) for h in project.handovers],
     }
     return laid_out(document)
+
+
+def text_bytes(text: str) -> bytes:
+    """Return a document's text as its file's bytes.
+
+    Names of files that are no UTF-8 hold single surrogates; they pass, both ways.
+    """
+    return text.encode("utf-8", "surrogatepass")
 
 
 def laid_out(document: dict[str, Any]) -> str:
@@ -59,7 +73,7 @@ def laid_out(document: dict[str, Any]) -> str:
     return lines(document, 0, "") + "\n"
 
 
-_LISTS = ("sources", "zones", "markers", "handovers")
+_LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders")
 
 _told: dict[int, tuple[Seam, str]] = {}
 
@@ -85,6 +99,7 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
     media = source.media
     near = os.path.relpath(media.path, folder) if folder else None
     return {
+        "id": source.id,
         "media": {
             "path": media.path,
             "near": near,
@@ -107,7 +122,7 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
             source.framing.right,
             source.framing.bottom,
         ],
-        "first": _words_out(source.first),
+        "first": _card_out(source.first),
         "zones": [
             {"start": z.start, "end": z.end, "sensitivity": z.sensitivity} for z in source.zones
         ],
@@ -126,13 +141,13 @@ def _handover_out(handover: Handover) -> dict[str, Any]:
     }
 
 
-def _words_out(words: Words) -> dict[str, Any]:
-    original = words.original
+def _card_out(card: Card) -> dict[str, Any]:
+    original = card.original
     return {
-        "name": words.name,
-        "note": words.note,
-        "set_aside": words.set_aside,
-        "scene": words.scene,
+        "name": card.name,
+        "note": card.note,
+        "set_aside": card.set_aside,
+        "scene": card.scene,
         "original": {
             "reel": original.reel,
             "clip": original.clip,
@@ -162,7 +177,7 @@ def _seam_out(seam: Seam) -> dict[str, Any]:
             {"text": r.text, "weight": r.weight, "against": r.against, "code": r.code}
             for r in seam.reasons
         ],
-        "opening": _words_out(seam.opening) if seam.opening else None,
+        "opening": _card_out(seam.opening) if seam.opening else None,
         "former": {
             "kind": seam.former.kind.value,
             "before": seam.former.before,

@@ -7,33 +7,29 @@ from dataclasses import fields
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from offcut.core.errors import ProjectError
+from offcut.core.model.card import Card, Original
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.project import (
-    WHOLE,
-    Certainty,
-    Former,
-    Framing,
-    Kind,
-    Marker,
-    Media,
-    Origin,
-    Original,
-    Project,
-    Reason,
-    Seam,
-    Source,
-    Standing,
-    Words,
-    Zone,
+from offcut.core.model.project import Order, Project, Scene, ShotRef
+from offcut.core.model.rules import (
+    FRACTION_LONG,
+    MAX_FRAME,
+    MAX_HANDOVERS,
+    MAX_ID,
+    MAX_REASONS,
+    MAX_SEAMS,
+    MAX_SOURCES,
+    MAX_SPEED,
+    MOST_COMMENTS,
+    MOST_LONG,
+    fault_of_project,
 )
+from offcut.core.model.seam import Certainty, Former, Kind, Origin, Reason, Seam, Standing
+from offcut.core.model.source import WHOLE, Framing, Marker, Media, Source, Zone
 from offcut.core.store.document import FORMAT, VERSION
-
-MAX_SEAMS = 500_000
-MAX_FRAME = 100_000_000
-MOST_COMMENTS, MOST_LONG = 40, 400
+from offcut.core.store.migrations import upgraded
 
 _E = TypeVar("_E", bound=StrEnum)
 
@@ -41,14 +37,25 @@ UNFIT = (KeyError, TypeError, ValueError, IndexError, AttributeError, OverflowEr
 """What reading a document of the wrong shape may raise."""
 
 
-def project_from_document(document: Any, file: Path) -> Project:
-    """Return the project a file's document holds. Raises ProjectError naming the file."""
+class SavedProject(NamedTuple):
+    """What a project file holds: the project, and the film that was looked at (0 for none)."""
+
+    project: Project
+    in_hand: int
+
+
+def project_from_document(document: Any, file: Path) -> SavedProject:
+    """Return what a file's document holds. Raises ProjectError naming the file."""
     try:
-        return _project_in(document, file)
+        saved = _project_in(document, file)
     except ProjectError:
         raise
     except UNFIT as error:
         raise ProjectError(f"{file}: damaged project ({_place(error)})") from error
+    fault = fault_of_project(saved.project)
+    if fault:
+        raise ProjectError(f"{file}: damaged project ({fault})")
+    return saved
 
 
 def _place(error: Exception) -> str:
@@ -59,38 +66,53 @@ def _place(error: Exception) -> str:
     return str(error)[:120] or "something has the wrong shape"
 
 
-def _project_in(document: Any, file: Path) -> Project:
+def _project_in(document: Any, file: Path) -> SavedProject:
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProjectError(f"{file}: not an Offcut project")
-    version = _int(document, "version", 1, 10**9)
+    version = int_in(document, "version", 1, 10**9)
     if version > VERSION:
         raise ProjectError(
             f"{file}: written by a newer Offcut (format {version}, this one reads up to {VERSION})"
         )
-    document = _upgraded(document, version)
-    sources = tuple(source_in(s, file) for s in _list(document, "sources", 10_000))
-    ids = [s.id for source in sources for s in source.seams]
+    document = upgraded(document, version)
+    sources = tuple(source_in(s, file) for s in list_in(document, "sources", MAX_SOURCES))
+    scenes = scenes_in(document)
+    orders = tuple(_order_in(o) for o in list_in(document, "orders", MAX_SEAMS))
+    ids = [s.id for s in sources] + [s.id for s in scenes] + [o.id for o in orders]
+    ids += [s.id for source in sources for s in source.seams]
     ids += [m.id for source in sources for m in source.markers]
-    return Project(
-        name=_str(document, "name"),
+    project = Project(
+        name=str_in(document, "name"),
         sources=sources,
-        current=_int(document, "current", 0, max(0, len(sources) - 1)),
-        record_start=_str(document, "record_start"),
-        next_id=max(_int(document, "next_id", 1, 10**15), max(ids, default=0) + 1),
-        handovers=tuple(_handover_in(h) for h in _list(document, "handovers", 10_000)),
+        scenes=scenes,
+        orders=orders,
+        record_start=str_in(document, "record_start"),
+        next_id=max(int_in(document, "next_id", 1, MAX_ID), max(ids, default=0) + 1),
+        handovers=tuple(_handover_in(h) for h in list_in(document, "handovers", MAX_HANDOVERS)),
+    )
+    in_hand = document["in_hand"]
+    known = isinstance(in_hand, int) and project.holds(in_hand)
+    return SavedProject(project, in_hand if known else 0)
+
+
+def scenes_in(document: Any) -> tuple[Scene, ...]:
+    """Return the scenes of a document. Raises one of UNFIT."""
+    return tuple(
+        Scene(int_in(s, "id", 1, MAX_ID), str_in(s, "name"))
+        for s in list_in(document, "scenes", MAX_SEAMS)
     )
 
 
-def _upgraded(document: dict[str, Any], version: int) -> dict[str, Any]:
-    """Return a document as this version writes it.
-
-    Format 1 knew nothing of lists that come in (the originals of shots) nor of hand-overs.
-    """
-    return document | {"handovers": []} if version == 1 else document
+def _order_in(value: Any) -> Order:
+    shots = tuple(
+        ShotRef(int_in(r, "source", 0, MAX_ID), int_in(r, "seam", 0, MAX_ID))
+        for r in list_in(value, "shots", MAX_SEAMS)
+    )
+    return Order(int_in(value, "id", 1, MAX_ID), str_in(value, "name"), shots)
 
 
 def _handover_in(value: Any) -> Handover:
-    asked = _dict(value, "asked")
+    asked = dict_in(value, "asked")
     plain = Asked()
     given: dict[str, Any] = {}
     for field in fields(Asked):
@@ -100,68 +122,62 @@ def _handover_in(value: Any) -> Handover:
         if isinstance(usual, bool):
             given[field.name] = bool(asked[field.name])
         elif isinstance(usual, int):
-            given[field.name] = _int(asked, field.name, 0, MAX_FRAME)
+            given[field.name] = int_in(asked, field.name, 0, MAX_ID)
         elif isinstance(usual, str):
-            given[field.name] = _str(asked, field.name)
+            given[field.name] = str_in(asked, field.name)
         elif field.name == "chosen":
-            given["chosen"] = tuple(int(n) for n in _list(asked, "chosen", MAX_SEAMS))
+            given["chosen"] = tuple(int(n) for n in list_in(asked, "chosen", MAX_SEAMS - 3))
         else:
-            given[field.name] = tuple(str(n) for n in _list(asked, field.name, 100))
+            given[field.name] = tuple(str(n) for n in list_in(asked, field.name, 100))
     return Handover(
-        when=_str(value, "when"),
-        folder=_str(value, "folder"),
+        when=str_in(value, "when"),
+        folder=str_in(value, "folder"),
         asked=Asked(**given),
-        files=tuple(str(n) for n in _list(value, "files", MAX_SEAMS)),
+        files=tuple(str(n) for n in list_in(value, "files", MAX_SEAMS)),
         seconds=_number(value, "seconds", 0, 1e9),
     )
 
 
 def source_in(value: Any, file: Path | None) -> Source:
     """Return a source from the document of ``file``. Raises one of UNFIT."""
-    media = _media_in(_dict(value, "media"), file)
-    start, end = (int(n) for n in _list(value, "range", 2))
-    if not 0 <= start < end <= media.frames:
-        raise ValueError("the range does not fit the film")
-    framing = _framing_in(value, media) if "framing" in value else WHOLE
-    seams = tuple(seam_in(s) for s in _list(value, "seams", MAX_SEAMS))
-    if len({s.id for s in seams}) != len(seams):
-        raise ValueError("two seams have the same id")
+    media = _media_in(dict_in(value, "media"), file)
+    start, end = (int(n) for n in list_in(value, "range", 2))
+    framing = _framing_in(value) if "framing" in value else WHOLE
+    seams = tuple(seam_in(s) for s in list_in(value, "seams", MAX_SEAMS))
     return Source(
+        id=int_in(value, "id", 1, MAX_ID),
         media=media,
         start=start,
         end=end,
         seams=tuple(sorted(seams, key=lambda s: (s.frame, s.id))),
         zones=tuple(
             Zone(
-                _int(z, "start", 0, MAX_FRAME),
-                _int(z, "end", 0, MAX_FRAME),
-                None if z["sensitivity"] is None else _int(z, "sensitivity", 0, 100),
+                int_in(z, "start", 0, MAX_FRAME),
+                int_in(z, "end", 0, MAX_FRAME),
+                None if z["sensitivity"] is None else int_in(z, "sensitivity", 0, 100),
             )
-            for z in _list(value, "zones", MAX_SEAMS)
+            for z in list_in(value, "zones", MAX_SEAMS)
         ),
         markers=tuple(
             sorted(
-                (marker_in(m, media.frames) for m in _list(value, "markers", MAX_SEAMS)),
+                (marker_in(m) for m in list_in(value, "markers", MAX_SEAMS)),
                 key=lambda m: (m.start, m.end, m.id),
             )
         ),
-        sensitivity=_int(value, "sensitivity", 0, 100),
-        first=words_in(value["first"]),
+        sensitivity=int_in(value, "sensitivity", 0, 100),
+        first=card_in(value["first"]),
         searched=bool(value["searched"]),
         framing=framing,
     )
 
 
-def _framing_in(value: Any, media: Media) -> Framing:
-    left, top, right, bottom = (int(n) for n in _list(value, "framing", 4))
-    framing = Framing(left, top, right, bottom)
-    if min(left, top, right, bottom) < 0 or min(framing.size(media)) < 1:
-        raise ValueError("the framing does not fit the film")
-    return framing
+def _framing_in(value: Any) -> Framing:
+    left, top, right, bottom = (int(n) for n in list_in(value, "framing", 4))
+    return Framing(left, top, right, bottom)
 
 
 def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
-    path = Path(_str(value, "path"))
+    path = Path(str_in(value, "path"))
     near = value.get("near")
     if file is not None and isinstance(near, str) and near and not path.exists():
         beside = (file.absolute().parent / near).resolve()
@@ -169,26 +185,24 @@ def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
     return Media(
         path=str(path),
         rate=_fraction(value, "rate"),
-        frames=_int(value, "frames", 1, MAX_FRAME),
-        width=_int(value, "width", 1, 100_000),
-        height=_int(value, "height", 1, 100_000),
-        start=_int(value, "start", -MAX_FRAME, MAX_FRAME),
+        frames=int_in(value, "frames", 1, MAX_FRAME),
+        width=int_in(value, "width", 1, 100_000),
+        height=int_in(value, "height", 1, 100_000),
+        start=int_in(value, "start", -MAX_FRAME, MAX_FRAME),
         drop=bool(value["drop"]),
         pixel_shape=_fraction(value, "pixel_shape"),
-        rotation=_int(value, "rotation", -360, 360),
-        fingerprint=_str(value, "fingerprint"),
+        rotation=int_in(value, "rotation", -360, 360),
+        fingerprint=str_in(value, "fingerprint"),
     )
 
 
 def seam_in(value: Any) -> Seam:
     """Return a seam from a file's document. Raises KeyError, TypeError or ValueError."""
     score = _number(value, "score", 0, 100)
-    frame = _int(value, "frame", 0, MAX_FRAME)
-    start, end = _int(value, "start", 0, MAX_FRAME), _int(value, "end", 0, MAX_FRAME)
-    if end < start:
-        raise ValueError(f"the seam at frame {frame} ends before it starts")
+    frame = int_in(value, "frame", 0, MAX_FRAME)
+    start, end = int_in(value, "start", 0, MAX_FRAME), int_in(value, "end", 0, MAX_FRAME)
     return Seam(
-        id=_int(value, "id", 0, 10**15),
+        id=int_in(value, "id", 0, MAX_ID),
         frame=frame,
         start=start,
         end=end,
@@ -197,53 +211,54 @@ def seam_in(value: Any) -> Seam:
         certainty=_one_of(Certainty, value["certainty"]),
         standing=_one_of(Standing, value["standing"]),
         origin=_one_of(Origin, value["origin"]),
-        reasons=tuple(
-            Reason(_str(r, "text"), _number(r, "weight", 0, 1), bool(r["against"]), _str(r, "code"))
-            for r in _list(value, "reasons", 50)
-        ),
-        opening=words_in(value["opening"]),
+        reasons=tuple(_reason_in(r) for r in list_in(value, "reasons", MAX_REASONS)),
+        opening=card_in(value["opening"]),
         former=_former_in(value.get("former")),
     )
+
+
+def _reason_in(value: Any) -> Reason:
+    text, code = str_in(value, "text"), str_in(value, "code")
+    return Reason(text, _number(value, "weight", 0, 1), bool(value["against"]), code)
 
 
 def _former_in(value: Any) -> Former | None:
     if value is None:
         return None
     kind = _one_of(Kind, value["kind"])
-    return Former(kind, _int(value, "before", 0, MAX_FRAME), _int(value, "after", 0, MAX_FRAME))
+    return Former(kind, int_in(value, "before", 0, MAX_FRAME), int_in(value, "after", 0, MAX_FRAME))
 
 
-def marker_in(value: Any, frames: int) -> Marker:
+def marker_in(value: Any) -> Marker:
     """Return a marker from a file's document. Raises KeyError, TypeError or ValueError."""
-    start = _int(value, "start", 0, frames - 1)
-    end = _int(value, "end", start + 1, frames)
-    name, note = _str(value, "name"), _str(value, "note")
-    return Marker(_int(value, "id", 0, 10**15), start, end, name, note)
+    start, end = int_in(value, "start", 0, MAX_FRAME), int_in(value, "end", 0, MAX_FRAME)
+    name, note = str_in(value, "name"), str_in(value, "note")
+    return Marker(int_in(value, "id", 0, MAX_ID), start, end, name, note)
 
 
-def words_in(value: Any) -> Words:
-    """Return the words of a shot from a file's document."""
+def card_in(value: Any) -> Card:
+    """Return the card of a shot from a file's document."""
     if value is None:
-        return Words()
+        return Card()
     original = value.get("original")
-    return Words(
-        _str(value, "name"),
-        _str(value, "note"),
+    return Card(
+        str_in(value, "name"),
+        str_in(value, "note"),
         bool(value["set_aside"]),
         None if original is None else _original_in(original),
-        _str(value, "scene") if "scene" in value else "",
+        int_in(value, "scene", 0, MAX_ID),
     )
 
 
 def _original_in(value: Any) -> Original:
-    comments = _list(value, "comments", MOST_COMMENTS) if "comments" in value else []
+    comments = list_in(value, "comments", MOST_COMMENTS) if "comments" in value else []
     return Original(
-        reel=_str(value, "reel"),
-        start=_int(value, "start", -MAX_FRAME, MAX_FRAME),
-        at=_int(value, "at", -MAX_FRAME, MAX_FRAME),
-        clip=_str(value, "clip"),
+        reel=str_in(value, "reel"),
+        start=int_in(value, "start", -MAX_FRAME, MAX_FRAME),
+        at=int_in(value, "at", -MAX_FRAME, MAX_FRAME),
+        clip=str_in(value, "clip"),
         drop=bool(value["drop"]),
-        speed=_fraction(value, "speed", low=-1000),
+        speed=_fraction(value, "speed", low=-MAX_SPEED),
         comments=tuple(str(c)[:MOST_LONG] for c in comments),
     )
 
@@ -252,14 +267,16 @@ def _one_of(kind: type[_E], value: Any) -> _E:
     return kind(value)
 
 
-def _dict(holder: Any, key: str) -> Mapping[str, Any]:
+def dict_in(holder: Any, key: str) -> Mapping[str, Any]:
+    """Return an object. Raises KeyError or TypeError."""
     value = holder[key]
     if not isinstance(value, dict):
         raise TypeError(f"{key} is not an object")
     return value
 
 
-def _list(holder: Any, key: str, most: int) -> list[Any]:
+def list_in(holder: Any, key: str, most: int) -> list[Any]:
+    """Return a list of so many entries at most. Raises KeyError, TypeError or ValueError."""
     value = holder[key]
     if not isinstance(value, list):
         raise TypeError(f"{key} is not a list")
@@ -268,7 +285,8 @@ def _list(holder: Any, key: str, most: int) -> list[Any]:
     return value
 
 
-def _int(holder: Any, key: str, low: int, high: int) -> int:
+def int_in(holder: Any, key: str, low: int, high: int) -> int:
+    """Return a whole number in a range. Raises KeyError, TypeError or ValueError."""
     value = holder[key]
     if not isinstance(value, int) or isinstance(value, bool):
         raise TypeError(f"{key} is not a whole number")
@@ -286,7 +304,8 @@ def _number(holder: Any, key: str, low: float, high: float) -> float:
     return float(value)
 
 
-def _str(holder: Any, key: str) -> str:
+def str_in(holder: Any, key: str) -> str:
+    """Return a text. Raises KeyError or TypeError."""
     value = holder[key]
     if not isinstance(value, str):
         raise TypeError(f"{key} is not text")
@@ -294,13 +313,13 @@ def _str(holder: Any, key: str) -> str:
 
 
 def _fraction(holder: Any, key: str, low: int = 0) -> Fraction:
-    text = _str(holder, key)
-    if len(text) > 40:
+    text = str_in(holder, key)
+    if len(text) > FRACTION_LONG:
         raise ValueError(f"{key} is out of range")
     try:
         value = Fraction(text)
     except ZeroDivisionError as error:
         raise ValueError(f"{key} is out of range") from error
-    if not low <= value <= 1000 or (not low and not value):
+    if not low <= value <= MAX_SPEED or (not low and not value):
         raise ValueError(f"{key} is out of range")
     return value

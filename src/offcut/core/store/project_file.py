@@ -2,34 +2,39 @@
 
 from __future__ import annotations
 
-import contextlib
 import hashlib
 import json
 import os
 import re
 import shutil
-import tempfile
-import time
 from pathlib import Path
 
 from offcut.core.errors import ProjectError
+from offcut.core.files import write_whole
 from offcut.core.model.project import Project
-from offcut.core.store.document import VERSION, project_text
-from offcut.core.store.document_in import MAX_SEAMS, project_from_document
+from offcut.core.model.rules import MAX_SEAMS, fault_of_project
+from offcut.core.store.document import VERSION, project_text, text_bytes
+from offcut.core.store.document_in import SavedProject, project_from_document
 
 MAX_BYTES = 256 << 20
 SUFFIX = ".offcut"
 
 
-def save_project(project: Project, path: str | Path, *, over: str | None = None) -> Path:
+def save_project(
+    project: Project, path: str | Path, *, over: str | None = None, in_hand: int = 0
+) -> Path:
     """Write a project whole or not at all, and keep the one before it as a backup.
 
-    ``over`` is the `stamp_of` the file that was read or written last: when another one lies there
-    now, ProjectError is raised and nothing is written. Raises ProjectError naming the file also
-    when it cannot be written; the old file is then as it was.
+    ``in_hand`` is the film that is looked at, to open on it again. ``over`` is the `stamp_of` the
+    file that was read or written last: when another one lies there now, ProjectError is raised
+    and nothing is written. Raises ProjectError naming the file also when it cannot be written, or
+    holds what could not be read again; the old file is then as it was.
     """
     file = Path(path).absolute()
-    text = project_text(project, file.parent).encode()
+    fault = fault_of_project(project)
+    if fault:
+        raise ProjectError(f"{file}: not saved, for it could not be opened again ({fault})")
+    text = text_bytes(project_text(project, file.parent, in_hand))
     if over is not None and file.exists() and stamp_of(file) != over:
         raise ProjectError(f"{file}: was changed by someone else since it was opened here")
     try:
@@ -83,51 +88,12 @@ def older_format_of(path: str | Path, version: int) -> Path:
     return file.with_name(f"{file.stem}.format-{version}{file.suffix}")
 
 
-def write_whole(file: Path, data: bytes) -> None:
-    """Write a file aside, flush it to disk and rename it over the old. Raises OSError."""
-    aside: str | None = None
-    try:
-        sweep(file.parent, f".{file.name}.")
-        handle, aside = tempfile.mkstemp(prefix=f".{file.name}.", suffix=".part", dir=file.parent)
-        with os.fdopen(handle, "wb") as out:
-            out.write(data)
-            out.flush()
-            os.fsync(out.fileno())
-        mode = file.stat().st_mode & 0o777 if file.exists() else 0o666 & ~_umask()
-        os.chmod(aside, mode)
-        os.replace(aside, file)
-        _flush_folder(file.parent)
-    except OSError:
-        if aside is not None:
-            Path(aside).unlink(missing_ok=True)
-        raise
-
-
-def sweep(folder: Path, head: str) -> None:
-    """Take away what a process killed while writing left half written, an hour ago or more."""
-    with contextlib.suppress(OSError), os.scandir(folder) as there:
-        for entry in there:
-            if entry.name.startswith(head) and entry.name.endswith(".part"):
-                with contextlib.suppress(OSError):
-                    if entry.stat().st_mtime < time.time() - 3600:
-                        os.unlink(entry.path)
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
-def _flush_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
-
-
 def open_project(path: str | Path) -> Project:
+    """Read a project. Raises ProjectError with one sentence naming the file."""
+    return read_project(path).project
+
+
+def read_project(path: str | Path) -> SavedProject:
     """Read a project file. Raises ProjectError with one sentence naming the file."""
     file = Path(path)
     try:

@@ -17,10 +17,11 @@ from pathlib import Path
 import platformdirs
 
 from offcut.core.errors import ProjectError
+from offcut.core.files import sweep, write_whole
 from offcut.core.model.project import Project
-from offcut.core.store.document import project_text
+from offcut.core.store.document import project_text, text_bytes
 from offcut.core.store.document_in import project_from_document
-from offcut.core.store.project_file import MAX_BYTES, sweep, write_whole
+from offcut.core.store.project_file import MAX_BYTES
 
 FORMAT = "offcut-recovery"
 
@@ -32,10 +33,13 @@ def recovery_folder() -> Path:
 
 @dataclass(frozen=True)
 class LeftWork:
-    """Work that a fallen process left: the project, where it was saved, and from when it is."""
+    """Work that a fallen process left: the project, the film that was looked at, where it was
+    saved, and from when it is.
+    """
 
     path: Path
     project: Project
+    in_hand: int
     file: Path | None
     when: datetime
 
@@ -50,7 +54,7 @@ class Recovery:
     def __init__(self, folder: Path | None = None) -> None:
         self._path = (folder or recovery_folder()) / f"{uuid.uuid4().hex}.json"
 
-    def keep(self, project: Project, file: Path | None) -> None:
+    def keep(self, project: Project, file: Path | None, in_hand: int = 0) -> None:
         """Write the work aside, whole or not at all. Raises ProjectError when it cannot be."""
         head = {
             "format": FORMAT,
@@ -59,10 +63,10 @@ class Recovery:
             "file": str(file) if file else None,
             "when": datetime.now(UTC).isoformat(timespec="milliseconds"),
         }
-        text = f'{json.dumps(head)[:-1]}, "project": {project_text(project)}}}'
+        text = f'{json.dumps(head)[:-1]}, "project": {project_text(project, None, in_hand)}}}'
         try:
             self._path.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(self._path, text.encode())
+            write_whole(self._path, text_bytes(text))
         except OSError as error:
             words = f"{self._path.parent}: work cannot be kept for recovery ({error.strerror})"
             raise ProjectError(words) from error
@@ -87,8 +91,9 @@ def left_work(folder: Path | None = None) -> list[LeftWork]:
             if held["format"] != FORMAT or _runs(held["process"]):
                 continue
             file = Path(held["file"]) if isinstance(held["file"], str) else None
-            project = project_from_document(held["project"], path)
-            found.append(LeftWork(path, project, file, datetime.fromisoformat(held["when"])))
+            saved = project_from_document(held["project"], path)
+            when = datetime.fromisoformat(held["when"])
+            found.append(LeftWork(path, saved.project, saved.in_hand, file, when))
     return sorted(found, key=lambda left: left.when, reverse=True)
 
 

@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 from pathlib import Path
 
 from offcut.core.errors import TimecodeError
-from offcut.core.lists.events import record_start_of
+from offcut.core.lists.outgoing import record_start_of
 from offcut.core.media.probe import OpenedFilm
-from offcut.core.model.project import Certainty
+from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.model.source import Source
 from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
 from offcut.core.turnover.copying import Copying
-from offcut.core.turnover.plan import Plan, over_a_film
+from offcut.core.turnover.plan import Item, Plan, over_a_film
 from offcut.core.words import many, size_words
 
 
 class Weight(StrEnum):
-    """How much a finding matters: it stops the hand-over, wants a look, or is only said."""
+    """How much a remark matters: it stops the hand-over, wants a look, or is only said."""
 
     STOP = "stop"
     LOOK = "look"
@@ -30,15 +31,16 @@ class Weight(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
-    """One finding: a sentence, and the frame of the film to go to, -1 for none.
+class Remark:
+    """One remark: a sentence, and the frame of a source to go to, -1 for none.
 
-    ``code`` tells findings that something can be done about from here: "exists".
+    ``code`` tells remarks that something can be done about from here: "exists".
     """
 
     weight: Weight
     words: str
     frame: int = -1
+    source: int = 0
     code: str = ""
 
 
@@ -46,51 +48,47 @@ def checked(
     plan: Plan,
     folder: Path | None,
     *,
-    film: OpenedFilm | None,
+    films: Mapping[int, OpenedFilm],
     copying: Sequence[Copying] | None = None,
-) -> tuple[Finding, ...]:
-    """Check a plan against its film and the folder it goes to; the gravest findings first.
+) -> tuple[Remark, ...]:
+    """Check a plan against its films and the folder it goes to; the gravest remarks first.
 
-    ``film`` is None where it is missing; ``copying`` tells for each shot what copying its packets
-    would give, where that is asked for.
+    ``films`` are those that are there, by the ids of their sources; ``copying`` tells for each
+    shot what copying its packets would give, where that is asked for.
     """
-    found: list[Finding] = []
+    found: list[Remark] = []
     stop, look, said = Weight.STOP, Weight.LOOK, Weight.SAID
     asked = plan.asked
     if not plan.items:
-        found.append(Finding(stop, "No shot goes: choose other shots"))
+        found.append(Remark(stop, "No shot goes: choose other shots"))
     elif not plan.outputs:
-        found.append(Finding(stop, "Nothing is asked for: choose a list, movies or pictures"))
+        found.append(Remark(stop, "Nothing is asked for: choose a list, movies or pictures"))
     if plan.problem:
-        found.append(Finding(stop, plan.problem[0].upper() + plan.problem[1:]))
+        found.append(Remark(stop, plan.problem[0].upper() + plan.problem[1:]))
+    if plan.gone:
+        places = "1 place shows" if plan.gone == 1 else f"{plan.gone} places show"
+        words = f"{places} no shot now: the seam that opened it does not count"
+        found.append(Remark(look, words))
     found += _timecode(plan)
-    needs_film = bool(plan.way or asked.stills or asked.sheets)
-    if film is None:
-        words = f"{Path(plan.media.path).name} is missing"
-        found.append(
-            Finding(stop, f"{words}: movies and pictures cannot be made")
-            if needs_film
-            else Finding(look, f"{words}: the lists point at where it was")
-        )
-    if (
-        plan.way is not None
-        and plan.way.code == "dnxhr"
-        and (plan.written.width < 256 or plan.written.height < 120)
-    ):
-        found.append(Finding(stop, "DNxHR begins at 256x120; the picture is smaller"))
-    if film is not None:
-        found += _oddities(plan, film)
-    if asked.framing and plan.way is not None and not plan.way.codec and plan.source.framing:
-        found.append(Finding(look, "Copied packets hold the whole picture: no framing is applied"))
-    if asked.framing and needs_film and not plan.source.framing:
-        found.append(Finding(said, "No framing is set: movies and pictures hold it whole"))
+    for source in plan.sources:
+        film = films.get(source.id)
+        if film is None:
+            found.append(_missing(plan, source))
+        else:
+            found += _oddities(plan, source, film)
+        found += _shots(plan, source)
+    framed = [s for s in plan.sources if s.framing]
+    if asked.framing and plan.way is not None and not plan.way.codec and framed:
+        found.append(Remark(look, "Copied packets hold the whole picture: no framing is applied"))
+    if asked.framing and plan.needs_films and not framed:
+        found.append(Remark(said, "No framing is set: movies and pictures hold it whole"))
     found += _place(plan, folder)
-    found += _shots(plan)
-    if any(f.originals for f in plan.forms):
-        bare = sum(i.shot.words.original is None for i in plan.items)
+    found += _order(plan)
+    if any(f.originals for f in plan.formats):
+        bare = sum(i.shot.card.original is None for i in plan.items)
         if bare:
             what = f"{many(bare, 'shot')} without an original"
-            found.append(Finding(look, f"{what}: the list points at this film there"))
+            found.append(Remark(look, f"{what}: the list points at this film there"))
     if copying is not None and plan.way is not None and not plan.way.codec:
         found += _copying(plan, copying)
     short = [i for i in plan.items if i.short]
@@ -98,128 +96,161 @@ def checked(
         names = ", ".join(f"shot {i.shot.number}" for i in short[:3])
         more = ", …" if len(short) > 3 else ""
         words = f"Handles are cut short by the film’s ends at {names}{more}"
-        found.append(Finding(said, words, short[0].shot.start))
-    found += [Finding(said, m[0].upper() + m[1:]) for m in plan.mended]
+        found.append(_at(said, words, short[0]))
+    found += [Remark(said, m[0].upper() + m[1:]) for m in plan.mended]
     order = list(Weight)
     return tuple(sorted(found, key=lambda f: order.index(f.weight)))
 
 
-def _timecode(plan: Plan) -> list[Finding]:
-    media, asked = plan.media, plan.asked
-    if not plan.forms or not plan.items:
+def _at(weight: Weight, words: str, item: Item) -> Remark:
+    """Return a remark that leads to the first frame of a shot."""
+    return Remark(weight, words, item.shot.start, item.source.id)
+
+
+def _missing(plan: Plan, source: Source) -> Remark:
+    words = f"{Path(source.media.path).name} is missing"
+    if plan.needs_films:
+        return Remark(Weight.STOP, f"{words}: movies and pictures cannot be made")
+    return Remark(Weight.LOOK, f"{words}: the lists point at where it was")
+
+
+def _timecode(plan: Plan) -> list[Remark]:
+    if not plan.formats or not plan.items:
         return []
+    media, asked = plan.media, plan.asked
+    if any(s.media.rate != media.rate for s in plan.sources):
+        words = "The shots are of films that run at different rates: no list can hold them all"
+        return [Remark(Weight.STOP, words)]
     text = asked.record_start
     try:
         start = record_start_of(text, media.rate, media.drop)
     except TimecodeError as error:
-        return [Finding(Weight.STOP, f"Where the record side begins: {error}")]
+        return [Remark(Weight.STOP, f"Where the record side begins: {error}")]
     found = []
     if ";" in text and not media.drop:
         found.append(
-            Finding(Weight.LOOK, "The record side is written drop-frame, the film counts without")
+            Remark(Weight.LOOK, "The record side is written drop-frame, the film counts without")
         )
     day = frames_per_day(media.rate, media.drop)
     end = start + sum(i.shot.length for i in plan.items)
     if end > day:
-        found.append(Finding(Weight.LOOK, "The record side passes 24 hours and begins again at 0"))
-    if media.start + max(i.shot.end for i in plan.items) > day:
+        found.append(Remark(Weight.LOOK, "The record side passes 24 hours and begins again at 0"))
+    if max(i.source.media.start + i.shot.end for i in plan.items) > day:
         found.append(
-            Finding(Weight.LOOK, "The film’s own timecode passes 24 hours and begins again at 0")
+            Remark(Weight.LOOK, "The film’s own timecode passes 24 hours and begins again at 0")
         )
     return found
 
 
-def _oddities(plan: Plan, film: OpenedFilm) -> list[Finding]:
-    """Say what the next program may take amiss of interlaced films and of variable rates."""
+def _oddities(plan: Plan, source: Source, film: OpenedFilm) -> list[Remark]:
+    """Say what the next program may take amiss of a film: its size, fields, rate and sound."""
     found = []
+    framing, written = plan.framing_of(source), plan.written_of(source)
+    dnxhr = plan.way is not None and plan.way.code == "dnxhr"
+    if dnxhr and (written.width < 256 or written.height < 120):
+        found.append(Remark(Weight.STOP, "DNxHR begins at 256x120; the picture is smaller"))
     encoded = plan.way is not None and bool(plan.way.codec)
-    if film.fields and plan.way is not None and plan.way.code == "dnxhr":
+    if film.fields and dnxhr:
         words = "DNxHR has no word for fields: the film’s stay in the picture, untold"
-        found.append(Finding(Weight.LOOK, words))
-    if film.fields and encoded and (plan.framing.top % 4 or plan.framing.bottom % 4):
+        found.append(Remark(Weight.LOOK, words))
+    if film.fields and encoded and (framing.top % 4 or framing.bottom % 4):
         words = "The film is interlaced: its framing’s top and bottom want steps of 4 pixels"
-        found.append(Finding(Weight.LOOK, words))
-    if film.index.uneven and plan.forms:
+        found.append(Remark(Weight.LOOK, words))
+    if film.index.uneven and plan.formats:
         words = "The film’s rate varies: lists count its frames, so what goes by time will differ"
-        found.append(Finding(Weight.LOOK, words))
+        found.append(Remark(Weight.LOOK, words))
+    if plan.way is not None:
+        found += [Remark(Weight.LOOK, n) for n in film.notes if "of its sound cannot be read" in n]
     return found
 
 
-def _place(plan: Plan, folder: Path | None) -> list[Finding]:
+def _place(plan: Plan, folder: Path | None) -> list[Remark]:
     if folder is None:
-        return [Finding(Weight.STOP, "Choose a folder to write to")]
+        return [Remark(Weight.STOP, "Choose a folder to write to")]
     there = folder if folder.exists() else folder.parent
     if folder.exists() and not folder.is_dir():
-        return [Finding(Weight.STOP, f"{folder} is a file, not a folder")]
+        return [Remark(Weight.STOP, f"{folder} is a file, not a folder")]
     if not there.is_dir():
-        return [Finding(Weight.STOP, f"{folder}: there is no such folder")]
+        return [Remark(Weight.STOP, f"{folder}: there is no such folder")]
     if not os.access(there, os.W_OK):
-        return [Finding(Weight.STOP, f"{folder} may not be written to")]
+        return [Remark(Weight.STOP, f"{folder} may not be written to")]
     found = []
     free = shutil.disk_usage(there).free
     if plan.size > free:
         words = f"About {size_words(plan.size)} are needed, {size_words(free)} are free"
-        found.append(Finding(Weight.STOP, f"{words} in {folder}"))
+        found.append(Remark(Weight.STOP, f"{words} in {folder}"))
     film = over_a_film(plan, folder)
     if film:
         words = f"{film} would be written over the film itself: choose another folder or pattern"
-        found.append(Finding(Weight.STOP, words))
+        found.append(Remark(Weight.STOP, words))
     exist = [o.name for o in plan.outputs if (folder / o.name).exists()]
     if exist:
         names = ", ".join(exist[:2]) + (", …" if len(exist) > 2 else "")
         words = f"{many(len(exist), 'file')} there already: {names}"
-        found.append(Finding(Weight.LOOK, words, code="exists"))
+        found.append(Remark(Weight.LOOK, words, code="exists"))
     doubles = len(plan.outputs) - len({o.name.casefold() for o in plan.outputs})
     if doubles:
         words = f"{many(doubles, 'file')} would have the name of another: change the pattern"
-        found.append(Finding(Weight.STOP, words))
+        found.append(Remark(Weight.STOP, words))
     return found
 
 
-def _shots(plan: Plan) -> list[Finding]:
+def _shots(plan: Plan, source: Source) -> list[Remark]:
+    """Say what is not settled about the shots that go of one film."""
     found = []
     look, said = Weight.LOOK, Weight.SAID
-    media, source = plan.media, plan.source
-    starts = {i.shot.start for i in plan.items} | {i.shot.end for i in plan.items}
+    media = source.media
+    shots = [i.shot for i in plan.items if i.source.id == source.id]
+    edges = {s.start for s in shots} | {s.end for s in shots}
     open_ones = [
         s
         for s in counted_seams(source)
-        if s.certainty is Certainty.DOUBTFUL and not s.judged and s.frame in starts
+        if s.certainty is Certainty.DOUBTFUL and not s.judged and s.frame in edges
     ]
     for seam in open_ones[:5]:
         at = timecode_from_frame(media.start + seam.frame, media.rate, media.drop)
-        found.append(Finding(look, f"Doubtful and not judged: the {seam.kind} at {at}", seam.frame))
+        words = f"Doubtful and not judged: the {seam.kind} at {at}"
+        found.append(Remark(look, words, seam.frame, source.id))
     if len(open_ones) > 5:
-        frame = open_ones[5].frame
-        found.append(Finding(look, f"{len(open_ones) - 5} more doubtful seams are open", frame))
+        words = f"{len(open_ones) - 5} more doubtful seams are open"
+        found.append(Remark(look, words, open_ones[5].frame, source.id))
     limit = plan.asked.shortest
-    short = [i.shot for i in plan.items if i.shot.length < limit]
+    short = [s for s in shots if s.length < limit]
     if short:
         words = f"{many(len(short), 'shot')} under {length_words(limit, media.rate)}"
         shown = ", ".join(str(s.number) for s in short[:4]) + (", …" if len(short) > 4 else "")
-        found.append(Finding(look, f"{words}: {shown}", short[0].start))
-    shots = [i.shot for i in plan.items]
-    in_order = all(a.start < b.start for a, b in pairwise(shots))
-    gaps = [b.start for a, b in pairwise(shots) if a.end != b.start]
-    if not in_order:
-        words = "The shots go in another order than the film’s: the record side follows it"
-        found.append(Finding(said, words))
-    elif gaps and plan.forms:
-        words = f"{many(len(gaps), 'gap')} where shots stay out: the record side closes up"
-        found.append(Finding(said, words, gaps[0]))
-    aside = sum(s.words.set_aside for s in shots_of(source))
-    if aside and not plan.asked.offcuts:
+        found.append(Remark(look, f"{words}: {shown}", short[0].start, source.id))
+    aside = sum(s.card.set_aside for s in shots_of(source))
+    if aside and not plan.asked.offcuts and plan.asked.which != "order":
         stay = "stays" if aside == 1 else "stay"
-        found.append(Finding(said, f"{many(aside, 'offcut')} {stay} out"))
+        found.append(Remark(said, f"{many(aside, 'offcut')} {stay} out"))
     if not source.searched:
-        found.append(Finding(look, "The search for seams was not finished"))
+        found.append(Remark(look, "The search for seams was not finished"))
     return found
 
 
-def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Finding]:
+def _order(plan: Plan) -> list[Remark]:
+    """Say how the record side follows from the order the shots go in."""
+    pairs = list(pairwise(plan.items))
+    rank = {s.id: n for n, s in enumerate(plan.project.sources)}
+
+    def place(item: Item) -> tuple[int, int]:
+        return rank[item.source.id], item.shot.start
+
+    if any(place(a) >= place(b) for a, b in pairs):
+        words = "The shots go in another order than the film’s: the record side follows it"
+        return [Remark(Weight.SAID, words)]
+    gaps = [b for a, b in pairs if a.source is b.source and a.shot.end != b.shot.start]
+    if gaps and plan.formats:
+        words = f"{many(len(gaps), 'gap')} where shots stay out: the record side closes up"
+        return [_at(Weight.SAID, words, gaps[0])]
+    return []
+
+
+def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Remark]:
     exact = sum(c.exact for c in copying)
     if exact == len(copying):
-        return [Finding(Weight.SAID, f"All {exact} shots can be copied to the frame")]
+        return [Remark(Weight.SAID, f"All {exact} shots can be copied to the frame")]
     early = max((c.early for c in copying), default=0)
     late = max((c.late for c in copying), default=0)
     ways = []
@@ -231,4 +262,4 @@ def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Finding]:
         f"{exact} of {len(copying)} shots can be copied to the frame; others {' and '.join(ways)}"
     )
     first = next(i for i, c in zip(plan.items, copying, strict=True) if not c.exact)
-    return [Finding(Weight.LOOK, words, first.shot.start)]
+    return [_at(Weight.LOOK, words, first)]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import re
 import threading
 from collections.abc import Callable
@@ -16,9 +15,10 @@ import numpy as np
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
+from offcut.core.files import whole_file
 from offcut.core.media.index import FrameIndex
-from offcut.core.media.opening import open_film
 from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.readers import open_packets
 from offcut.core.media.sound import time_of_frame
 from offcut.core.timecode import timecode_from_frame
 from offcut.core.turnover.movies import Stopped
@@ -44,24 +44,9 @@ class PacketMap:
     ``keys`` bool, whether it is a keyframe.
     """
 
-    def __init__(self, path: str | Path, index: FrameIndex) -> None:
-        """Read all packets, without decoding. Raises MediaError."""
-        frames: list[int] = []
-        keys: list[bool] = []
-        container, stream = open_film(path, threads=1)
-        with container, contextlib.suppress(FFmpegError, OSError):
-            for packet in container.demux(stream):
-                if packet.size == 0:
-                    continue
-                at = -1
-                if packet.pts is not None and not packet.is_discard:
-                    place = int(np.searchsorted(index.times, packet.pts))
-                    if place < len(index) and index.times[place] == packet.pts:
-                        at = place
-                frames.append(at)
-                keys.append(packet.is_keyframe)
-        self.frames = np.array(frames, np.int64)
-        self.keys = np.array(keys, np.bool_)
+    def __init__(self, index: FrameIndex) -> None:
+        self.frames = index.packets
+        self.keys = index.packet_keys
         self._starts = np.flatnonzero(self.keys & (self.frames >= 0))
 
     def span(self, start: int, end: int) -> tuple[int, int, Copying]:
@@ -76,11 +61,12 @@ class PacketMap:
         return first, last, Copying(start - int(shown.min()), int(shown.max()) + 1 - end)
 
 
-def copying_of(path: str | Path, index: FrameIndex, spans: list[tuple[int, int]]) -> list[Copying]:
+def copying_of(film: OpenedFilm, spans: list[tuple[int, int]]) -> list[Copying]:
     """Return what copying would give for each of several shots. Raises MediaError."""
-    if index.by_count:
+    if film.index.by_count:
+        path = film.media.path
         raise MediaError(f"{path}: its packets carry no times, so they cannot be copied exactly")
-    packets = PacketMap(path, index)
+    packets = PacketMap(film.index)
     return [packets.span(start, end)[2] for start, end in spans]
 
 
@@ -93,26 +79,34 @@ def copy_movie(
     *,
     stop: threading.Event | None = None,
     told: Callable[[int], None] | None = None,
+    say: Callable[[str], None] | None = None,
 ) -> Copying:
     """Copy the packets of frames [start, end) into a movie of the film's own kind.
 
     Where the film is not all keyframes, it begins at the keyframe before and ends when all wanted
-    frames are in. Returns what came along. Raises MediaError naming the file.
+    frames are in. Returns what came along; ``say`` hears of sound that the new file cannot hold.
+    Raises MediaError naming the file.
     """
     media = film.media
     first, last, copying = packets.span(start, end)
-    aside = path.with_name(f".{path.name}.part")
     begin = int(film.index.times[start - copying.early])
     start_time = begin * film.index.time_base
     end_time = time_of_frame(film.index, end + copying.late, media.rate)
     try:
-        container, _ = open_film(media.path, threads=1)
-        with container, av.open(str(aside), "w", format=_muxer(container, path)) as out:
+        with (
+            open_packets(film) as container,
+            whole_file(path) as aside,
+            av.open(str(aside), "w", format=_muxer(container, path)) as out,
+        ):
             video = next(s for s in container.streams.video if s.codec_context is not None)
             pairs: dict[int, Any] = {video.index: out.add_stream_from_template(video)}
-            for sound in container.streams.audio:
-                with contextlib.suppress(FFmpegError, ValueError):
+            for number, sound in enumerate(container.streams.audio, start=1):
+                try:
                     pairs[sound.index] = out.add_stream_from_template(sound)
+                except (FFmpegError, ValueError):
+                    if say is not None:
+                        kind = path.suffix.removeprefix(".").upper()
+                        say(f"{path.name}: sound track {number} is left out; {kind} refuses it")
             label = timecode_from_frame(media.start + start - copying.early, media.rate, media.drop)
             pairs[video.index].metadata["timecode"] = label
             place = -1
@@ -147,12 +141,9 @@ def copy_movie(
                 packet.dts = None if packet.dts is None else packet.dts - shift
                 packet.stream = pairs[source.index]
                 out.mux(packet)
-        aside.replace(path)
     except (FFmpegError, OSError, ValueError) as error:
         words = getattr(error, "strerror", "") or str(error)
         raise MediaError(f"{path}: cannot be written ({words})") from error
-    finally:
-        aside.unlink(missing_ok=True)
     return copying
 
 

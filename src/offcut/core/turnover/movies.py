@@ -19,12 +19,14 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError, OffcutError
+from offcut.core.files import whole_file
 from offcut.core.media.framing import Cut
 from offcut.core.media.probe import OpenedFilm
-from offcut.core.media.reader import FrameReader
-from offcut.core.media.sound import SoundTrack, samples_from, time_of_frame, tracks_of
-from offcut.core.model.project import WHOLE, Framing
+from offcut.core.media.readers import Purpose, open_reader, sound_of
+from offcut.core.media.sound import SoundTrack, time_of_frame
+from offcut.core.model.source import WHOLE, Framing
 from offcut.core.timecode import timecode_from_frame
+from offcut.core.turnover.readers_in_use import TrailingReader
 
 
 class Stopped(OffcutError):  # noqa: N818
@@ -90,29 +92,30 @@ def write_movie(
     path: Path,
     way: Way,
     *,
-    reader: FrameReader | None = None,
+    reader: TrailingReader | None = None,
     tracks: tuple[SoundTrack, ...] | None = None,
     framing: Framing = WHOLE,
     threads: int = 0,
     stop: threading.Event | None = None,
     told: Callable[[int], None] | None = None,
+    say: Callable[[str], None] | None = None,
 ) -> None:
     """Write frames [start, end) of a film as a movie of their own, cut to a framing, encoded anew.
 
     Rate, size, pixel shape, fields and colour tags are the film's, timecode goes on, a variable
     rate stays as it is, every track of sound is there to the sample as PCM. The file appears whole
     or not at all. ``reader`` may be handed on from shot to shot. Raises OffcutError naming the
-    file, Stopped after ``stop``.
+    file, Stopped after ``stop``; ``say`` hears what came otherwise than a person would expect.
     """
     media = film.media
-    aside = path.with_name(f".{path.name}.part")
-    sound = tracks_of(media.path) if tracks is None else tracks
-    own = reader or FrameReader(media.path, film.index)
+    sound = film.tracks if tracks is None else tracks
+    own = reader or TrailingReader(open_reader(film, Purpose.HAND_OVER), 0)
+    kind = "mov" if path.suffix == ".mov" else "matroska"
     try:
-        with av.open(str(aside), "w", format="mov" if path.suffix == ".mov" else "matroska") as out:
+        with whole_file(path) as aside, av.open(str(aside), "w", format=kind) as out:
             cut = Cut(framing)
             first = cut(own.frame(start))
-            stream = _video(out, film, first, way, threads, _field_order(own))
+            stream = _video(out, film, first, way, threads, film.field_order)
             label = timecode_from_frame(media.start + start, media.rate, media.drop)
             if path.suffix == ".mov":
                 stream.metadata["timecode"] = label
@@ -135,20 +138,15 @@ def write_movie(
             out.mux(stream.encode(None))
             for voice in voices:
                 voice.end()
-        aside.replace(path)
+        for voice in voices:
+            if say is not None and voice.silent > voice.rate // 2:
+                say(f"{path.name}: {voice.silent_words()}")
     except (FFmpegError, OSError, ValueError) as error:
         words = getattr(error, "strerror", "") or str(error)
         raise MediaError(f"{path}: cannot be written ({words})") from error
     finally:
-        aside.unlink(missing_ok=True)
         if reader is None:
-            own.close()
-
-
-def _field_order(reader: FrameReader) -> int:
-    """Return the order of a film's fields as FFmpeg numbers it, 0 where it does not say."""
-    stream = reader.stream
-    return int(stream.codec_context.field_order) if stream is not None else 0
+            own.reader.close()
 
 
 def _video(
@@ -221,9 +219,21 @@ class _Voice:
         codec = "pcm_s24le" if track.deep else "pcm_s16le"
         self._stream: AudioStream = out.add_stream(codec, rate=track.rate, layout=track.layout)
         self._given = 0
+        self.silent = 0
         self._held: list[NDArray[Any]] = []
         self._many = 0
-        self._pieces: Iterator[NDArray[Any]] = samples_from(film.media.path, self._begin, track)
+        self._pieces: Iterator[NDArray[Any]] = sound_of(film, self._begin, track)
+
+    @property
+    def rate(self) -> int:
+        """Samples in a second."""
+        return self._track.rate
+
+    def silent_words(self) -> str:
+        """Say how much silence stands in at the end."""
+        seconds = self.silent / self.rate
+        track = self._track.number + 1
+        return f"sound track {track} ends {seconds:.1f} s before the picture; silence stands in"
 
     def _samples(self, frame: int) -> int:
         """Return how many samples lie between the start and a frame."""
@@ -247,6 +257,7 @@ class _Voice:
         while self._many < wanted:
             piece = next(self._pieces, None)
             if piece is None:  # the film's sound ends before its picture does
+                self.silent += wanted - self._many
                 kind = np.int32 if self._track.deep else np.int16
                 piece = np.zeros((wanted - self._many, self._track.channels), kind)
             self._held.append(piece)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
+from offcut.core.files import safe_name
+from offcut.core.lists.outgoing import Pick
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import Project, Source
-from offcut.core.model.shots import Shot
+from offcut.core.model.project import Project
+from offcut.core.model.source import Media
 from offcut.core.timecode import timecode_from_frame
 
 FIELDS: Mapping[str, str] = {
@@ -25,10 +26,6 @@ FIELDS: Mapping[str, str] = {
     "frame": "its first frame",
     "kind": "how it is joined to the one before",
 }
-LONGEST = 180
-"""Bytes a name may have before its suffix; file systems allow 255 with it."""
-_UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]')
-_RESERVED = re.compile(r"(CON|PRN|AUX|NUL|COM\d|LPT\d)(\.|$)", re.IGNORECASE)
 
 
 def pattern_problem(pattern: str) -> str:
@@ -46,7 +43,7 @@ def pattern_problem(pattern: str) -> str:
 
 
 def shot_names(
-    project: Project, source: Source, shots: Sequence[Shot], asked: Asked
+    project: Project, picks: Sequence[Pick], asked: Asked
 ) -> tuple[list[str], list[str]]:
     """Return a name for each shot, each once and safe, and sentences on what was mended.
 
@@ -55,24 +52,24 @@ def shot_names(
     problem = pattern_problem(asked.pattern)
     if problem:
         raise OffcutError(problem)
-    media = source.media
     mended: set[str] = set()
     taken: dict[str, int] = {}
     names: list[str] = []
-    for place, shot in enumerate(shots):
+    for place, (source, shot) in enumerate(picks):
+        media = source.media
 
-        def words(frame: int) -> str:
+        def words(frame: int, media: Media = media) -> str:
             label = timecode_from_frame(media.start + frame, media.rate, media.drop)
             return re.sub("[:;]", "-", label)
 
         number = asked.first + place * asked.step
-        original = shot.words.original
+        original = shot.card.original
         values = {
             "project": project.name,
             "source": Path(media.path).stem,
             "number": f"{number:0{max(1, asked.padding)}d}",
             "name": shot.title,
-            "scene": shot.words.scene,
+            "scene": project.scene_name(shot.card.scene),
             "reel": original.reel if original else "",
             "in": words(shot.start),
             "out": words(shot.end),
@@ -102,23 +99,3 @@ def _filled(pattern: str, values: Mapping[str, str]) -> str:
     """Return the pattern with its fields filled in; an empty one takes its joint with it."""
     raw = re.sub(r"\{(\w+)\}", lambda m: values[m[1]] or "\0", pattern)
     return re.sub(r"[-_., ]*\0", "", re.sub(r"^(\0[-_., ]*)+", "", raw))
-
-
-def safe_name(raw: str) -> tuple[str, str]:
-    """Return a name that any file system takes, and why it had to be mended (or nothing)."""
-    why = ""
-    name = unicodedata.normalize("NFC", raw)
-    clean = _UNSAFE.sub("-", name)
-    if clean != name:
-        why = "characters that a file’s name cannot have became “-”"
-    clean = " ".join(clean.split()).strip(" .")
-    while ".." in clean:
-        clean = clean.replace("..", ".")
-    if _RESERVED.match(clean):
-        clean, why = f"_{clean}", "names that some systems keep for themselves got a “_”"
-    cut = clean.encode()[:LONGEST].decode(errors="ignore").rstrip(" .")
-    if cut != clean:
-        clean, why = cut, f"names longer than {LONGEST} bytes were cut short"
-    if not clean:
-        clean, why = "shot", "names that were empty became “shot”"
-    return clean, why

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
-from offcut.core.lists.events import EventList, events_of
+from offcut.core.files import safe_name
+from offcut.core.lists.outgoing import EventList, Pick, events_of
+from offcut.core.lists.registry import ListFormat, format_of
 from offcut.core.model.handover import Asked
-from offcut.core.model.project import WHOLE, Framing, Media, Project, Source
+from offcut.core.model.orders import places_of
+from offcut.core.model.project import Project
+from offcut.core.model.scenes import shots_in_scene
 from offcut.core.model.shots import Shot, shots_of
-from offcut.core.timecode import timecode_from_frame
-from offcut.core.turnover.forms import Form, form_of
+from offcut.core.model.source import WHOLE, Framing, Media, Source
 from offcut.core.turnover.movies import WAYS, Way
-from offcut.core.turnover.names import safe_name, shot_names
+from offcut.core.turnover.names import shot_names
 
 STILLS = ("first", "middle", "last", "sharpest")
 STILL_SUFFIXES = {"png": ".png", "tiff": ".tif", "jpeg": ".jpg"}
@@ -26,12 +28,13 @@ PER_PAGE = 20
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One shot that goes: its name, and frames [start, end) with the handles it has.
+    """One shot that goes: its film, its name, and frames [start, end) with the handles it has.
 
     ``head`` and ``tail`` are those handles; ``short`` how many frames of handle the ends of the
     film took away.
     """
 
+    source: Source
     shot: Shot
     number: int
     name: str
@@ -40,6 +43,11 @@ class Item:
     head: int
     tail: int
     short: int
+
+    @property
+    def frames(self) -> int:
+        """Frames with the handles."""
+        return self.end - self.start
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +61,10 @@ class Output:
 
 @dataclass(frozen=True)
 class Plan:
-    """Everything a hand-over will do, before anything is done."""
+    """Everything a hand-over will do, before anything is done.
+
+    ``gone`` is how many places of a running order show no shot now.
+    """
 
     project: Project
     asked: Asked
@@ -61,27 +72,33 @@ class Plan:
     outputs: tuple[Output, ...]
     mended: tuple[str, ...] = ()
     problem: str = ""
+    gone: int = 0
 
     @property
     def source(self) -> Source:
-        """The source on the bench."""
-        return self.project.source
+        """The film that is asked for, or the first one whose shots go."""
+        if self.asked.which == "order" and self.items:
+            return self.items[0].source
+        return self.project.source(self.asked.source)
+
+    @property
+    def sources(self) -> tuple[Source, ...]:
+        """The films whose shots go, each once."""
+        return tuple({i.source.id: i.source for i in self.items}.values())
 
     @property
     def media(self) -> Media:
-        """The facts of its film."""
-        return self.project.source.media
+        """The facts of the first film."""
+        return self.source.media
 
-    @property
-    def framing(self) -> Framing:
-        """What movies and pictures are cut to."""
-        return self.source.framing if self.asked.framing else WHOLE
+    def framing_of(self, source: Source) -> Framing:
+        """Return what movies and pictures of a film are cut to."""
+        return source.framing if self.asked.framing else WHOLE
 
-    @property
-    def written(self) -> Media:
-        """The facts of the film, with the size of what is written of it."""
-        width, height = self.framing.size(self.media)
-        return replace(self.media, width=width, height=height)
+    def written_of(self, source: Source) -> Media:
+        """Return the facts of a film, with the size of what is written of it."""
+        width, height = self.framing_of(source).size(source.media)
+        return replace(source.media, width=width, height=height)
 
     @property
     def size(self) -> int:
@@ -89,9 +106,14 @@ class Plan:
         return sum(o.size for o in self.outputs)
 
     @property
-    def forms(self) -> tuple[Form, ...]:
+    def formats(self) -> tuple[ListFormat, ...]:
         """The lists that are asked for."""
-        return tuple(f for c in self.asked.lists if (f := form_of(c)) is not None)
+        return tuple(f for c in self.asked.lists if (f := format_of(c)) is not None)
+
+    @property
+    def needs_films(self) -> bool:
+        """True when pictures of the films themselves are asked for."""
+        return bool(self.way or self.asked.stills or self.asked.sheets)
 
     @property
     def way(self) -> Way | None:
@@ -103,17 +125,17 @@ class Plan:
         """What the files that are one for all shots are called."""
         return safe_name(self.project.name)[0]
 
-    def words(self, frame: int) -> str:
-        """Return the film's timecode of a frame."""
-        media = self.media
-        return timecode_from_frame(media.start + frame, media.rate, media.drop)
+    def movie_suffix(self, item: Item) -> str:
+        """Return what the movie of a shot ends in."""
+        way = self.way
+        return (way.suffix if way else "") or Path(item.source.media.path).suffix
 
-    def events(self, form: Form) -> EventList:
-        """Return the events of a list."""
+    def events(self, form: ListFormat) -> EventList:
+        """Return the events of a list. Raises OffcutError where the films do not go together."""
         return events_of(
             self.project,
+            [Pick(i.source, i.shot) for i in self.items],
             record_start=self.asked.record_start,
-            shots=[i.shot for i in self.items],
             originals=form.originals,
             handles=self.asked.handles,
         )
@@ -121,66 +143,74 @@ class Plan:
 
 def shots_going(
     project: Project, asked: Asked, marked: tuple[int, int] | None = None
-) -> tuple[Shot, ...]:
-    """Return the shots that go: chosen ones in the running order, all others in the film's.
+) -> tuple[Pick, ...]:
+    """Return the shots that go: of a running order in its order, all others in the film's.
 
     Of the marked range those that lie in it or reach into it, or all when nothing is marked.
     """
-    shots = shots_of(project.source)
-    if asked.which == "chosen":
-        by_start = {s.start: s for s in shots}
-        shots = tuple(by_start[f] for f in dict.fromkeys(asked.chosen) if f in by_start)
+    if asked.which == "order":
+        picks = [
+            Pick(p.source, p.shot)
+            for p in places_of(project, project.order(asked.order))
+            if p.source is not None and p.shot is not None
+        ]
         if asked.film_order:
-            shots = tuple(sorted(shots, key=lambda s: s.start))
-    elif asked.which == "scene":
-        shots = tuple(s for s in shots if asked.scene and s.words.scene == asked.scene)
-    elif asked.which == "marked" and marked is not None:
-        shots = tuple(s for s in shots if s.start < marked[1] and s.end > marked[0])
-    return tuple(s for s in shots if asked.offcuts or not s.words.set_aside)
+            rank = {s.id: n for n, s in enumerate(project.sources)}
+            picks.sort(key=lambda p: (rank[p.source.id], p.shot.start))
+    else:
+        source = project.source(asked.source)
+        picks = [Pick(source, shot) for shot in _of_one(source, asked, marked)]
+    return tuple(p for p in picks if asked.offcuts or not p.shot.card.set_aside)
 
 
-def running_order(shots: Sequence[Shot], chosen: Sequence[int]) -> tuple[Shot, ...]:
-    """Return all shots with those that are chosen by their first frames in the order they have.
-
-    A chosen shot takes the place of the next chosen one in the film's order; others stay.
-    """
-    by_start = {s.start: s for s in shots}
-    order = iter([by_start[f] for f in dict.fromkeys(chosen) if f in by_start])
-    wanted = set(chosen)
-    return tuple(next(order) if s.start in wanted else s for s in shots)
+def _of_one(source: Source, asked: Asked, marked: tuple[int, int] | None) -> tuple[Shot, ...]:
+    if asked.which == "scene":
+        return shots_in_scene(source, asked.scene)
+    shots = shots_of(source)
+    if asked.which == "chosen":
+        by_seam = {(s.opened_by.id if s.opened_by else 0): s for s in shots}
+        chosen = tuple(by_seam[i] for i in dict.fromkeys(asked.chosen) if i in by_seam)
+        return tuple(sorted(chosen, key=lambda s: s.start)) if asked.film_order else chosen
+    if asked.which == "marked" and marked is not None:
+        return tuple(s for s in shots if s.start < marked[1] and s.end > marked[0])
+    return shots
 
 
 def plan_of(project: Project, asked: Asked, marked: tuple[int, int] | None = None) -> Plan:
-    """Return the plan; a pattern of names that cannot be used is told in ``problem``."""
-    source = project.source
-    media = source.media
-    shots = shots_going(project, asked, marked)
+    """Return the plan; a pattern of names that cannot be used is told in ``problem``.
+
+    Raises OffcutError for a film or a running order that the project does not have.
+    """
+    picks = shots_going(project, asked, marked)
     problem = ""
     mended: list[str] = []
     try:
-        names, mended = shot_names(project, source, shots, asked)
+        names, mended = shot_names(project, picks, asked)
     except OffcutError as error:
         problem = str(error)
-        names = [f"shot-{n:03d}" for n in range(1, len(shots) + 1)]
+        names = [f"shot-{n:03d}" for n in range(1, len(picks) + 1)]
     items = []
-    for place, (shot, name) in enumerate(zip(shots, names, strict=True)):
+    for place, ((source, shot), name) in enumerate(zip(picks, names, strict=True)):
         start = max(0, shot.start - asked.handles)
-        end = min(media.frames, shot.end + asked.handles)
+        end = min(source.media.frames, shot.end + asked.handles)
         head, tail = shot.start - start, end - shot.end
         short = 2 * asked.handles - head - tail
         number = asked.first + place * asked.step
-        items.append(Item(shot, number, name, start, end, head, tail, short))
-    plan = Plan(project, asked, tuple(items), (), tuple(mended), problem)
-    return Plan(project, asked, plan.items, tuple(_outputs(plan)), plan.mended, problem)
+        items.append(Item(source, shot, number, name, start, end, head, tail, short))
+    gone = 0
+    if asked.which == "order":
+        gone = sum(p.shot is None for p in places_of(project, project.order(asked.order)))
+    plan = Plan(project, asked, tuple(items), (), tuple(mended), problem, gone)
+    return replace(plan, outputs=tuple(_outputs(plan)))
 
 
 def _outputs(plan: Plan) -> list[Output]:
-    asked, media = plan.asked, plan.media
+    asked = plan.asked
     if not plan.items:
         return []
     outputs = [
         Output(f"{plan.stem}{form.suffix}", form.words, form.bytes_each * len(plan.items) + 400)
-        for form in plan.forms
+        for form in plan.formats
     ]
     pages = -(-len(plan.items) // PER_PAGE)
     if "pdf" in asked.sheets:
@@ -191,22 +221,27 @@ def _outputs(plan: Plan) -> list[Output]:
             Output(sheet_name(plan.stem, n, pages), "Contact sheet, PNG", 1_500_000)
             for n in range(1, pages + 1)
         ]
-    pixels = plan.written.width * plan.written.height
     if asked.stills in STILLS:
         suffix = STILL_SUFFIXES.get(asked.still_format, ".png")
-        size = int(pixels * _STILL_BYTES.get(asked.still_format, 1.4))
-        outputs += [Output(f"{i.name}{suffix}", f"Still, {asked.stills}", size) for i in plan.items]
+        each = _STILL_BYTES.get(asked.still_format, 1.4)
+        outputs += [
+            Output(f"{i.name}{suffix}", f"Still, {asked.stills}", int(_pixels(plan, i) * each))
+            for i in plan.items
+        ]
     way = plan.way
     if way is not None:
-        folder_size = _film_size(media)
         for item in plan.items:
-            frames = item.end - item.start
-            size = int(way.bytes_a_pixel * pixels * frames)
+            size = int(way.bytes_a_pixel * _pixels(plan, item) * item.frames)
+            media = item.source.media
             if not way.codec:
-                size = folder_size * frames // max(1, media.frames)
-            suffix = way.suffix or Path(media.path).suffix
-            outputs.append(Output(f"{item.name}{suffix}", way.words, size))
+                size = _film_size(media) * item.frames // max(1, media.frames)
+            outputs.append(Output(f"{item.name}{plan.movie_suffix(item)}", way.words, size))
     return outputs
+
+
+def _pixels(plan: Plan, item: Item) -> int:
+    written = plan.written_of(item.source)
+    return written.width * written.height
 
 
 def over_a_film(plan: Plan, folder: Path) -> str:

@@ -18,8 +18,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.timecode import length_words
-from offcut.core.turnover.plan import PAPERS, Plan
+from offcut.core.errors import OffcutError
+from offcut.core.timecode import length_words, timecode_from_frame
+from offcut.core.turnover.plan import PAPERS, Item, Plan
 
 MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
 COLUMNS, ROWS = 4, 5
@@ -73,10 +74,8 @@ def pages_of(plan: Plan) -> list[Page]:
     wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
     cell_wide = (wide - 2 * MARGIN - (COLUMNS - 1) * GAP) / COLUMNS
     cell_high = (high - 2 * MARGIN - HEAD - FOOT) / ROWS
-    media = plan.written
-    shape = media.width * media.pixel_shape / media.height
-    picture_high = min(cell_wide / float(shape), cell_high - 19)
-    picture_wide = picture_high * float(shape)
+    room = (cell_wide, cell_high - 19)
+    picture_high = max((_fitted(plan, i, room)[1] for i in plan.items), default=room[1])
     each = COLUMNS * ROWS
     beside = 2.0 + 1.65 * max((len(str(i.number)) for i in plan.items), default=1)
     count = max(1, -(-len(plan.items) // each))
@@ -86,20 +85,24 @@ def pages_of(plan: Plan) -> list[Page]:
         for k, item in enumerate(plan.items[number * each : (number + 1) * each]):
             x = MARGIN + (k % COLUMNS) * (cell_wide + GAP)
             y = MARGIN + HEAD + (k // COLUMNS) * cell_high
-            inset = (cell_wide - picture_wide) / 2
-            boxes.append(Box(number * each + k, x + inset, y, picture_wide, picture_high))
-            shot = item.shot
+            shown_wide, shown_high = _fitted(plan, item, room)
+            inset, drop = (cell_wide - shown_wide) / 2, picture_high - shown_high
+            boxes.append(Box(number * each + k, x + inset, y + drop, shown_wide, shown_high))
+            shot, media = item.shot, item.source.media
             at = y + picture_high + 3.6
             lines.append(Line(x, at, f"{item.number}", "mono", 2.7, FAINT))
             name = shot.title
             lines.append(Line(x + beside, at, name, "strong", 2.7, INK, cell_wide - beside))
-            first, last = plan.words(shot.start), plan.words(shot.end)
+            first, last = (
+                timecode_from_frame(media.start + f, media.rate, media.drop)
+                for f in (shot.start, shot.end)
+            )
             lines.append(Line(x, at + 3.8, first, "mono", 2.4))
             lines.append(Line(x, at + 7.2, last, "mono", 2.4))
             length = length_words(shot.length, media.rate)
             lines.append(Line(x + cell_wide, at + 3.8, length, "mono", 2.4, INK, 0, True))
-            if shot.words.note:
-                note = " ".join(shot.words.note.split())
+            if shot.card.note:
+                note = " ".join(shot.card.note.split())
                 for row, part in enumerate(_folded(note, 34)[:2]):
                     y_note = at + 10.8 + 3.1 * row
                     lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))
@@ -107,16 +110,26 @@ def pages_of(plan: Plan) -> list[Page]:
     return pages
 
 
+def _fitted(plan: Plan, item: Item, room: tuple[float, float]) -> tuple[float, float]:
+    """Return width and height of a shot's picture in the room it has, in millimetres."""
+    media = plan.written_of(item.source)
+    shape = float(media.width * media.pixel_shape / media.height)
+    high = min(room[0] / shape, room[1])
+    return high * shape, high
+
+
 def _head(plan: Plan, number: int, count: int, wide: float, high: float) -> list[Line]:
     media = plan.media
     frames = sum(i.shot.length for i in plan.items)
     about = f"{len(plan.items)} shots, {length_words(frames, media.rate)}"
+    names = [Path(s.media.path).name for s in plan.sources] or [Path(media.path).name]
+    films = ", ".join(names[:3]) + (" …" if len(names) > 3 else "")
     y = MARGIN + 5
     foot = high - MARGIN + 3
     return [
         Line(MARGIN, y, plan.project.name, "strong", 5.2, INK, wide - 2 * MARGIN - 50),
         Line(wide - MARGIN, y, about, "sans", 3.0, FAINT, 0, True),
-        Line(MARGIN, y + 4.6, Path(media.path).name, "sans", 2.7, FAINT, wide - 2 * MARGIN),
+        Line(MARGIN, y + 4.6, films, "sans", 2.7, FAINT, wide - 2 * MARGIN),
         Line(wide - MARGIN, foot, f"{number + 1} of {count}", "mono", 2.5, FAINT, 0, True),
     ]
 
@@ -152,7 +165,7 @@ class PdfSheet:
         self._canvas.setCreator("Offcut")
 
     def draw(self, page: Page, pictures: Pictures) -> None:
-        """Draw the next page."""
+        """Draw the next page. Raises OffcutError for a picture that cannot be put on it."""
         from reportlab.lib.utils import ImageReader
 
         canvas = self._canvas
@@ -163,8 +176,9 @@ class PdfSheet:
             canvas.rect(*place, stroke=0, fill=1)
             picture = pictures[box.place][..., ::-1]
             good, data = cv2.imencode(".jpg", picture, (cv2.IMWRITE_JPEG_QUALITY, 90))
-            if good:
-                canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
+            if not good:
+                raise OffcutError("a picture of the contact sheet cannot be drawn")
+            canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
         for line in page.lines:
             size = line.size * _MM * 1.25
             face = f"offcut-{line.face}"

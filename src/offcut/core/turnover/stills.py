@@ -11,11 +11,12 @@ from av.video.reformatter import Colorspace
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.files import write_whole
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import shown_size
-from offcut.core.media.reader import FrameReader
-from offcut.core.model.project import Media
 from offcut.core.model.shots import Shot
+from offcut.core.model.source import Media
+from offcut.core.turnover.readers_in_use import TrailingReader
 
 LOOKS = 12
 """So many frames of a shot are looked at for the sharpest."""
@@ -30,7 +31,7 @@ def clean_span(shot: Shot, after: Shot | None) -> tuple[int, int]:
     return (start, end) if start < end else (shot.start, shot.end)
 
 
-def still_frame(which: str, span: tuple[int, int], reader: FrameReader, media: Media) -> int:
+def still_frame(which: str, span: tuple[int, int], reader: TrailingReader, media: Media) -> int:
     """Return the frame of a shot that a still shows; ``which`` is first, middle, last, sharpest.
 
     The sharpest has the highest variance of the Laplacian of its luma (Pech-Pacheco et al.,
@@ -70,12 +71,9 @@ def write_still(picture: av.VideoFrame, media: Media, path: Path, form: str) -> 
     good, data = cv2.imencode(settings[0], np.ascontiguousarray(pixels[..., ::-1]), settings[1])
     if not good:
         raise MediaError(f"{path}: the picture cannot be written as {form}")
-    aside = path.with_name(f".{path.name}.part")
     try:
-        aside.write_bytes(data.tobytes())
-        aside.replace(path)
+        write_whole(path, data.tobytes())
     except OSError as error:
-        aside.unlink(missing_ok=True)
         raise MediaError(f"{path}: cannot be written ({error.strerror})") from error
 
 

@@ -1,1 +1,0 @@
-"""Cutting the film by a list that came with it."""

@@ -1,1 +1,0 @@
-"""Showing frames: fetching pictures off the interface thread, and playing."""

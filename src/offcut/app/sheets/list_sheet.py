@@ -1,0 +1,308 @@
+"""Cut by a list: where its joins fall on the film, shifted live, and what to make of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QRadioButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.app.shared.pictures import Pictures
+from offcut.app.sheets.join_table import JoinTable, verdict_words
+from offcut.app.theme.parts import label, number, pane
+from offcut.core.errors import OffcutError
+from offcut.core.lists.incoming import ReadList
+from offcut.core.model.project import Project
+from offcut.core.model.seam import Origin
+from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.tally.cutting import WITHIN, Use, cut_by_list
+from offcut.core.tally.fitting import agreeing, found_fit, misgivings, verdicts
+from offcut.core.tally.joins import joins_of
+from offcut.core.timecode import frame_from_typed, timecode_from_frame
+from offcut.core.words import many
+
+_USES = (
+    (Use.TOGETHER, "List and found seams together", "where both have one, the list names it"),
+    (Use.ALONE, "The list alone", "open found seams make way; what you judged stays"),
+    (Use.WITNESS, "Only as a witness", "scores rise where it agrees, fall where it does not"),
+)
+LINES = 500
+"""No more than so many lines that could not be used are shown."""
+
+
+class ListSheet(QDialog):
+    """One list against the film on the bench."""
+
+    def __init__(
+        self, session: Session, pictures: Pictures, listed: ReadList, parent: QWidget
+    ) -> None:
+        super().__init__(parent)
+        self._s = session
+        self.listed = listed
+        self.joins = joins_of(listed)
+        self.offset = 0
+        self.setWindowTitle(f"Cut by {listed.name}")
+        self.resize(1000, 640)
+        self.table = JoinTable(session, pictures)
+        self._agree = label("", "large")
+        self._about = label("", "faint")
+        self._about.setWordWrap(True)
+        self.only = QCheckBox("Only what differs")
+        self.only.toggled.connect(self._show)
+        self.place = QLineEdit()
+        self.place.setObjectName("monofield")
+        self.place.setAccessibleName("Timecode of the list that the film’s first frame has")
+        self.place.editingFinished.connect(self._typed)
+        self._why = label("", "faint")
+        self._why.setWordWrap(True)
+        self.doubts = label("", "")
+        self.doubts.setWordWrap(True)
+        self.lines = QListWidget()
+        self.lines.setAccessibleName("Lines that could not be used")
+        self.lines.setWordWrap(True)
+        self.lines.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.lines.addItems([str(t) for t in listed.troubles[:LINES]])
+        if len(listed.troubles) > LINES:
+            self.lines.addItem(f"and {len(listed.troubles) - LINES} more")
+        self.lines.setMinimumHeight(96)
+        self.lines.setVisible(bool(listed.troubles))
+        self.uses = QButtonGroup(self)
+        self.within = number(0, 50, "How far apart they may lie to be one", " frames")
+        self.within.setValue(WITHIN)
+        self.within.valueChanged.connect(self._changed)
+        self.at_found = QCheckBox("at the found seam’s frame")
+        self.at_found.setChecked(True)
+        self.at_found.toggled.connect(self._changed)
+        self.cut = QPushButton("Cut the film")
+        self.cut.setDefault(True)
+        self.cut.setObjectName("main")
+        self.cut.setMinimumHeight(34)
+        self.cut.clicked.connect(self._cut)
+        self._foreseeing: Job | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(120)
+        self._soon.timeout.connect(self._foresee)
+        self._lay_out()
+        self.find_offset()
+        self.table.setFocus()
+        session.changed.connect(self._follow)
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setContentsMargins(18, 16, 8, 12)
+        head = QHBoxLayout()
+        head.addWidget(self._agree)
+        head.addStretch()
+        head.addWidget(self.only)
+        left.addLayout(head)
+        left.addWidget(self._about)
+        left.addWidget(self.table, 1)
+        side = pane("side")
+        side.setFixedWidth(300)
+        box = QVBoxLayout(side)
+        box.setContentsMargins(18, 16, 18, 16)
+        box.setSpacing(6)
+        box.addWidget(label("The film’s first frame, by the list", "head"))
+        box.addWidget(self.place)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for words, by, tip in (
+            ("−1 s", -self._s.second, "A second earlier"),
+            ("−1", -1, "A frame earlier"),
+        ):
+            row.addWidget(self._shifter(words, by, tip))
+        for words, by, tip in (
+            ("+1", 1, "A frame later"),
+            ("+1 s", self._s.second, "A second later"),
+        ):
+            row.addWidget(self._shifter(words, by, tip))
+        find = QPushButton("Find it")
+        find.clicked.connect(self.find_offset)
+        row.addStretch()
+        row.addWidget(find)
+        box.addLayout(row)
+        box.addWidget(self._why)
+        box.addSpacing(10)
+        box.addWidget(label("What does not fit", "head"))
+        box.addWidget(self.doubts)
+        box.addWidget(self.lines, 1)
+        box.addSpacing(10)
+        box.addWidget(label("What to make of it", "head"))
+        for use, words, why in _USES:
+            choice = QRadioButton(words)
+            choice.setProperty("use", use.value)
+            choice.setChecked(use is Use.TOGETHER)
+            choice.toggled.connect(self._changed)
+            self.uses.addButton(choice)
+            box.addWidget(choice)
+            told = label(why, "faint")
+            told.setContentsMargins(22, 0, 0, 2)
+            told.setWordWrap(True)
+            box.addWidget(told)
+        row = QHBoxLayout()
+        row.addWidget(label("One when within"))
+        row.addWidget(self.within, 1)
+        box.addLayout(row)
+        box.addWidget(self.at_found)
+        box.addStretch(0 if self.listed.troubles else 1)
+        box.addWidget(self.cut)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addLayout(left, 1)
+        whole.addWidget(side)
+
+    def _shifter(self, words: str, by: int, tip: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(words)
+        button.setToolTip(tip)
+        button.setAccessibleName(tip)
+        button.setAutoRepeat(True)
+        button.clicked.connect(lambda: self.set_offset(self.offset + by, ""))
+        return button
+
+    # the offset
+
+    def find_offset(self) -> None:
+        """Find by itself how the list lies on the film."""
+        source = self._s.source
+        if source is not None:
+            fit = found_fit(self.joins, source, drop=self.listed.drop)
+            self.set_offset(fit.offset, fit.why)
+
+    def set_offset(self, offset: int, why: str = "") -> None:
+        """Lay the list on the film so that film frame = record frame - offset."""
+        self.offset = offset
+        self._why.setText(why or "set by hand")
+        media = self._s.source.media if self._s.source else None
+        if media is not None:
+            self.place.setText(timecode_from_frame(offset, media.rate, media.drop))
+        self._show()
+
+    def _typed(self) -> None:
+        source = self._s.source
+        if source is None:
+            return
+        media = source.media
+        text = self.place.text()
+        if text == timecode_from_frame(self.offset, media.rate, media.drop):
+            return
+        try:
+            frame = frame_from_typed(text, media.rate, drop=media.drop, here=self.offset)
+        except OffcutError as error:
+            self._s.failed.emit(str(error))
+            self.set_offset(self.offset, self._why.text())
+            return
+        self.set_offset(frame)
+
+    # showing
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            self._show()
+
+    def _show(self) -> None:
+        source = self._s.source
+        if source is None:
+            return
+        told, missed = verdicts(self.joins, source, self.offset)
+        seams = [s for s in counted_seams(source) if s.origin is not Origin.LISTED]
+        agree = agreeing(self.joins, seams, self.offset)
+        whole = len(self.joins.joins)
+        self._agree.setText(f"{agree} of {whole} joins lie on a found seam")
+        about = [self.listed.form, f"{len(self.listed.events)} events"]
+        if self.listed.sound:
+            about.append(f"{self.listed.sound} more of sound alone")
+        if missed:
+            where = ", ".join(self._s.words_of(s.frame) for s in missed[:3])
+            more = ", …" if len(missed) > 3 else ""
+            about.append(f"{len(missed)} found seams are not in it: {where}{more}")
+        self._about.setText("   ".join([self.listed.name, ", ".join(about)]))
+        frames = source.media.frames
+        if self.only.isChecked():
+            told = tuple(v for v in told if verdict_words(v, frames)[1])
+        self.table.show_verdicts(told)
+        doubts = misgivings(self.listed, self.joins, source.media, self.offset)
+        self.doubts.setText("\n".join(f"– {d}" for d in doubts) or "nothing: it fits")
+        self.doubts.setObjectName("warning" if doubts else "faint")
+        self.doubts.setStyleSheet("")
+        self.doubts.style().polish(self.doubts)
+        self._changed()
+
+    @property
+    def use(self) -> Use:
+        """What the list is to be used for."""
+        chosen = self.uses.checkedButton()
+        return Use(chosen.property("use")) if chosen is not None else Use.TOGETHER
+
+    def _verb(self) -> Callable[[Project], Project]:
+        """Return the edit that is asked for now."""
+        return partial(
+            cut_by_list,
+            joins=self.joins,
+            offset=self.offset,
+            use=self.use,
+            within=self.within.value(),
+            at_found=self.at_found.isChecked(),
+            markers=self.listed.markers,
+        )
+
+    def _changed(self) -> None:
+        together = self.use is Use.TOGETHER
+        self.at_found.setEnabled(together)
+        self.within.setEnabled(self.use is not Use.ALONE)
+        self.cut.setEnabled(False)  # what stands there is of before
+        self._soon.start()
+
+    def _foresee(self) -> None:
+        """Work out off the interface thread what will come of it, and say so on the button."""
+        verb, project = self._verb(), self._s.project
+
+        def work(_job: Job) -> int | str:
+            try:
+                return len(shots_of(verb(project).source))
+            except OffcutError as error:
+                return str(error)
+
+        job = self._foreseeing = self._s.jobs.start("Laying the list on the film", work)
+        job.done.connect(lambda got: self._foreseen(job, got))
+
+    def _foreseen(self, job: Job, got: int | str) -> None:
+        if job is not self._foreseeing or self._soon.isActive():
+            return
+        self.cut.setEnabled(isinstance(got, int))
+        if isinstance(got, str):
+            self.cut.setText("Cut the film")
+            self.cut.setToolTip(got)
+            return
+        self.cut.setToolTip("One undo takes it back")
+        verb = "Weigh the seams" if self.use is Use.WITNESS else "Cut the film"
+        self.cut.setText(f"{verb}: {many(got, 'shot')}")
+
+    def _cut(self) -> None:
+        words = f"Cut by {self.listed.name}"
+        if self._s.edit(self._verb(), words):
+            self._s.said.emit(f"{words}: {many(len(self._s.shots), 'shot')}")
+            self.accept()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.table.joins.show(())
+        super().closeEvent(event)

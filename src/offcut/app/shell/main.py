@@ -1,0 +1,124 @@
+"""Starting the window, and drawing it to a picture where there is no screen."""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import os
+import platform
+import sys
+import tempfile
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+from types import TracebackType
+
+from PySide6.QtCore import QElapsedTimer, QEventLoop, QSettings, QTimer, qVersion
+from PySide6.QtWidgets import QApplication
+
+from offcut import __version__
+from offcut.app.shell.error_report import log_file
+from offcut.app.shell.window import Window
+from offcut.app.theme import load_fonts
+from offcut.core.errors import OffcutError
+from offcut.demo import FILM
+
+log = logging.getLogger("offcut")
+
+
+def _application(offscreen: bool = False) -> QApplication:
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    elif not has_display():
+        raise OffcutError(
+            "there is no display to open a window on; "
+            "“offcut demo --screenshot FILE.png” draws it to a picture"
+        )
+    there = QApplication.instance()
+    app = there if isinstance(there, QApplication) else QApplication(["offcut"])
+    app.setApplicationName("Offcut")
+    load_fonts()
+    return app
+
+
+def has_display() -> bool:
+    """Tell whether a window can be opened."""
+    if os.environ.get("QT_QPA_PLATFORM") in ("offscreen", "minimal"):
+        return True
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def run_window(path: str | None = None) -> int:
+    """Open the window, with a film or project if one is named; return the exit status."""
+    app = _application()
+    window = Window()
+    window.start_theme()
+    window.show()
+    watch_over(window)
+    window.troubles.offer_left_work()
+    if path:
+        window.session.files.open_anything(path)
+    return app.exec()
+
+
+def watch_over(window: Window) -> None:
+    """Write a log, and catch what nobody expected: keep the work, say so, go on."""
+    with contextlib.suppress(OSError):
+        log_file().parent.mkdir(parents=True, exist_ok=True)
+        kept = RotatingFileHandler(log_file(), maxBytes=1 << 20, backupCount=3)
+        kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
+        log.addHandler(kept)
+        log.setLevel(logging.INFO)
+        log.info("Offcut %s, Python %s, Qt %s", __version__, platform.python_version(), qVersion())
+
+    def unexpected(
+        kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
+        log.critical("unexpected", exc_info=(kind, error, trace))
+        with contextlib.suppress(Exception):
+            window.safety.keep_at_once()
+        window.troubles.show_unexpected(f"{kind.__name__}: {error}")
+
+    sys.excepthook = unexpected
+
+
+def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
+    """Open the demo film, or draw the window with it, analysed, to a picture."""
+    if screenshot is None:
+        app = _application()
+        window = Window()
+        window.set_theme(theme) if theme else window.start_theme()
+        window.show()
+        watch_over(window)
+        window.session.files.open_film(FILM)
+        return app.exec()
+    _application(offscreen=True)
+    with tempfile.TemporaryDirectory() as folder:
+        settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
+        window = Window(settings)
+        window.set_theme(theme or "day")
+        window.resize(1280, 800)
+        window.show()
+        window.session.files.open_film(FILM)
+        settle(window)
+        window.hands.next_doubtful()
+        settle(window)
+        done = window.grab().save(screenshot)
+        window.session.history.mark_saved()
+        window.close()
+    if not done:
+        raise OffcutError(f"{screenshot}: cannot be written")
+    print(f"The window was drawn to {screenshot}", file=sys.stderr)
+    return 0
+
+
+def settle(window: Window, limit: float = 120.0) -> None:
+    """Wait until no work is under way and every picture wanted is there."""
+    clock = QElapsedTimer()
+    clock.start()
+    quiet = 0
+    while quiet < 5 and clock.elapsed() < limit * 1000:
+        turn = QEventLoop()
+        QTimer.singleShot(50, turn.quit)
+        turn.exec()
+        busy = window.session.jobs.running or not window.large.idle or not window.small.idle
+        quiet = 0 if busy else quiet + 1

@@ -1,0 +1,171 @@
+"""The top bar: the project and its menu, the six views, the work under way."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QProgressBar, QToolButton, QWidget
+
+from offcut.app.commands.tables import VIEWS
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.app.theme import WAX, theme
+from offcut.app.theme.parts import label
+
+
+class ViewTab(QToolButton):
+    """The name of a view; a wax stroke under the one that is open."""
+
+    def __init__(self, words: str, number: int) -> None:
+        super().__init__()
+        self.setText(words)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setToolTip(f"{words}  (Ctrl+{number})")
+        self.setFixedHeight(38)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look = theme()
+        face = self.font()
+        face.setPixelSize(13)
+        if self.isChecked():
+            face.setBold(True)
+        painter.setFont(face)
+        painter.setPen(look.colour("text" if self.isChecked() or self.underMouse() else "faint"))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text())
+        if self.isChecked() or self.hasFocus():
+            pen = QPen(WAX, 3 if self.isChecked() else 1.5)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            wide = painter.fontMetrics().horizontalAdvance(self.text()) / 2
+            x, y = self.width() / 2, self.height() - 6
+            painter.drawLine(int(x - wide), int(y + 1), int(x + wide), int(y - 1))
+
+
+class TopBar(QWidget):
+    """The bar over everything. ``view_chosen`` tells which view, ``recent_chosen`` which file."""
+
+    view_chosen = Signal(int)
+    recent_chosen = Signal(str)
+
+    def __init__(
+        self, session: Session, actions: dict[str, QAction], recent: Callable[[], list[str]]
+    ) -> None:
+        super().__init__()
+        self.setObjectName("topbar")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(44)
+        self._session = session
+        self._actions = actions
+        self._recent = recent
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 0, 12, 0)
+        row.addWidget(self._left(), 1)
+        self.tabs = []
+        for i, name in enumerate(VIEWS):
+            tab = ViewTab(name, i + 1)
+            tab.clicked.connect(lambda _on=False, at=i: self.view_chosen.emit(at))
+            self.tabs.append(tab)
+            row.addWidget(tab)
+        row.addWidget(self._right(), 1)
+        session.changed.connect(self._show)
+        session.jobs.changed.connect(self._show_jobs)
+        self._show()
+        self._show_jobs()
+
+    def _left(self) -> QWidget:
+        self._project = QToolButton()
+        self._project.setObjectName("head")
+        self._project.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self._project.setToolTip("Open, save, write, undo")
+        self._project.setAccessibleName("Project menu")
+        self._menu = QMenu(self)
+        self._menu.aboutToShow.connect(self._fill_menu)
+        self._project.setMenu(self._menu)
+        self._edited = label("", "faint")
+        left = QWidget()
+        row = QHBoxLayout(left)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self._project)
+        row.addWidget(self._edited)
+        row.addStretch()
+        return left
+
+    def _right(self) -> QWidget:
+        right = QWidget()
+        row = QHBoxLayout(right)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addStretch()
+        self._job_words = label("", "faint")
+        self._job_bar = QProgressBar()
+        self._job_bar.setFixedWidth(90)
+        self._job_bar.setTextVisible(False)
+        self._job_bar.setAccessibleName("Work under way")
+        self._job_stop = QToolButton()
+        self._job_stop.setText("Stop")
+        self._job_stop.setToolTip(self._actions["stop"].toolTip())
+        self._job_stop.clicked.connect(self._actions["stop"].trigger)
+        for part in (self._job_words, self._job_bar, self._job_stop):
+            row.addWidget(part)
+        finder = QToolButton()
+        finder.setText("Find a command")
+        finder.setToolTip(self._actions["finder"].toolTip())
+        finder.clicked.connect(self._actions["finder"].trigger)
+        row.addWidget(finder)
+        return right
+
+    def _fill_menu(self) -> None:
+        menu, a = self._menu, self._actions
+        menu.clear()
+        menu.addActions([a["open-film"], a["open-project"]])
+        recent = menu.addMenu("Recent")
+        for path in self._recent():
+            opening = recent.addAction(Path(path).name)
+            opening.setToolTip(path)
+            opening.triggered.connect(partial(self._choose_recent, path))
+        recent.setEnabled(bool(self._recent()))
+        menu.addSeparator()
+        menu.addActions([a["save"], a["save-as"]])
+        menu.addSeparator()
+        menu.addActions([a["framing"], a["by-list"]])
+        menu.addActions([a["cuts-out"], a["cuts-merge"], a["cuts-replace"]])
+        menu.addSeparator()
+        menu.addAction(a["view-turnover"])
+        menu.addSeparator()
+        menu.addActions([a["undo"], a["redo"]])
+        menu.addSeparator()
+        menu.addActions([a["theme"], a["keys"], a["settings"]])
+        menu.addSeparator()
+        menu.addAction(a["quit"])
+
+    def _choose_recent(self, path: str, _on: bool = False) -> None:
+        self.recent_chosen.emit(path)
+
+    def _show(self) -> None:
+        s = self._session
+        name = s.project.name if s.source else "Offcut"
+        self._project.setText(f"{name}  ▾")
+        self._edited.setText("" if s.history.saved or s.source is None else "edited")
+
+    def _show_jobs(self) -> None:
+        jobs = self._session.jobs.running
+        for part in (self._job_words, self._job_bar, self._job_stop):
+            part.setVisible(bool(jobs))
+        if jobs:
+            job = jobs[-1]
+            self._job_words.setText(job.words)
+            self._job_bar.setRange(0, 0)
+            job.progressed.connect(partial(self._progress, job))
+
+    def _progress(self, job: Job, done: int, whole: int) -> None:
+        self._job_bar.setRange(0, whole)
+        self._job_bar.setValue(done)
+        left = (time.monotonic() - job.began) / max(1, done) * (whole - done)
+        self._job_words.setText(f"{job.words}, {left:.0f} s left" if left >= 1 else job.words)

@@ -1,0 +1,100 @@
+"""What went wrong, told as notices with the ways out: left work, films gone, projects held."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from offcut.app.session.recovery_saver import left_words
+from offcut.app.session.session import Session
+from offcut.app.shell.error_report import report_text
+from offcut.app.shell.notices import Notice, Notices
+from offcut.core.store.missing_films import FilmThere, difference
+from offcut.core.store.recovery import LeftWork, left_work
+
+Ways = list[tuple[str, Callable[[], object]]]
+
+
+class Troubles(QObject):
+    """Listens for what goes wrong and says what can be done about it."""
+
+    def __init__(
+        self, session: Session, notices: Notices, save_as: Callable[[], None], owner: QWidget
+    ) -> None:
+        super().__init__(owner)
+        self._s = session
+        self._notices = notices
+        self._save_as = save_as
+        self._owner = owner
+        session.files.missing.connect(self._show_missing)
+        session.files.copied.connect(self._show_copied)
+
+    # work that was left
+
+    def offer_left_work(self) -> None:
+        """Offer back what a fallen Offcut left, the newest first."""
+        job = self._s.jobs.start("Looking for left work", lambda _job: left_work())
+        job.done.connect(lambda left: self._show_left(left[0]) if left else None)
+
+    def _show_left(self, left: LeftWork) -> None:
+        ways: Ways = [
+            ("Bring it back", lambda: self._s.files.bring_back(left)),
+            ("Forget it", lambda: self._forget_left(left)),
+        ]
+        self._notices.tell(Notice("left", left_words(left), ways))
+
+    def _forget_left(self, left: LeftWork) -> None:
+        left.forget()
+        self.offer_left_work()
+
+    # films that are not there
+
+    def _show_missing(self, there: FilmThere | None) -> None:
+        source = self._s.source
+        if there is None or source is None:
+            self._notices.take_away("missing")
+            return
+        other = there.other
+        ways: Ways = []
+        if other is not None:
+            found = Path(other.media.path)
+            words = f"{found.name} in {found.parent} {difference(source.media, other.media)}"
+            ways.append(("Use it anyway", lambda: self._s.files.use_other(other)))
+        else:
+            words = f"{there.problem or Path(source.media.path).name}. All else can be worked on"
+        ways.append(("Look in a folder…", self.ask_folder))
+        ways.append(("Leave it" if other else "Later", lambda: None))
+        self._notices.tell(Notice("missing", words, ways))
+
+    def ask_folder(self) -> None:
+        """Ask for a folder and look for the missing films in it."""
+        source = self._s.source
+        start = str(Path(source.media.path).parent) if source else ""
+        words = "Look for the missing films in"
+        folder = QFileDialog.getExistingDirectory(self._owner, words, start)
+        if folder:
+            self._s.files.look_for_films(folder)
+
+    # projects that another window holds
+
+    def _show_copied(self, held: str) -> None:
+        words = f"{held}. This is a copy and saves under a name of its own"
+        ways: Ways = [("Save the copy as…", self._save_as), ("Only look", lambda: None)]
+        self._notices.tell(Notice("copied", words, ways))
+
+    # what nobody expected
+
+    def show_unexpected(self, what: str) -> None:
+        """Say that something went wrong, and let a person copy a report."""
+        words = f"Something went wrong ({what}). Your work is kept; go on, or save"
+
+        def copy() -> None:
+            QGuiApplication.clipboard().setText(report_text(what))
+            self._s.said.emit("A report is on the clipboard: versions and the log, no pictures")
+
+        ways: Ways = [("Copy a report", copy), ("Go on", lambda: None)]
+        self._notices.tell(Notice("unexpected", words, ways))

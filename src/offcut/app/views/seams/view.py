@@ -1,0 +1,120 @@
+"""The Seams view put together: list, picture, strip, buttons, reasons, side panel."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from offcut.app.commands.actions import Actions
+from offcut.app.session.session import Session
+from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.player import Player
+from offcut.app.theme import theme
+from offcut.app.theme.parts import pane
+from offcut.app.views.seams.drawers import Drawers
+from offcut.app.views.seams.pair_view import PairView
+from offcut.app.views.seams.range_and_markers import RangeAndMarkers
+from offcut.app.views.seams.reasons_panel import Reasons
+from offcut.app.views.seams.seam_actions import SeamActions
+from offcut.app.views.seams.seam_list import SeamList
+from offcut.app.views.seams.strip import Strip
+
+
+class ActionButton(QPushButton):
+    """A button for one action of the table, its key written in it."""
+
+    def __init__(self, table: Actions, name: str, words: str, main: bool = False) -> None:
+        super().__init__()
+        self._action = table.by_id[name]
+        self._table = table
+        self._command = next(c for c in table.commands if c.id == name)
+        self._words = words
+        self._main = main
+        self.setAccessibleName(self._action.text())
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.clicked.connect(self._action.trigger)
+        self._action.changed.connect(self._follow)
+        table.keys_changed.connect(self._tell)
+        self.setMinimumHeight(34)
+        self.restyle()
+        self._tell()
+        self._follow()
+
+    def _tell(self) -> None:
+        keys = self._table.shown_keys(self._command).split("  ")
+        self.setText(f"{self._words}   {keys[0]}".rstrip())
+        self.setToolTip(self._action.toolTip())
+
+    def restyle(self) -> None:
+        """Take the theme's colours; the main action is inked."""
+        look = theme()
+        if self._main:
+            self.setStyleSheet(
+                f"QPushButton:enabled {{ background: {look.ink}; color: {look.on_ink};"
+                f" border-color: {look.ink}; font-weight: 600; }}"
+            )
+
+    def _follow(self) -> None:
+        self.setEnabled(self._action.isEnabled())
+
+
+class SeamsView(QWidget):
+    """Find, judge, mend."""
+
+    def __init__(
+        self,
+        session: Session,
+        large: Pictures,
+        small: Pictures,
+        playing: Player,
+        hands: SeamActions,
+        places: RangeAndMarkers,
+        table: Actions,
+    ) -> None:
+        super().__init__()
+        actions = table.by_id
+        self.list = SeamList(session, small, hands)
+        self.list.setFixedWidth(290)
+        self.pair = PairView(session, large, playing)
+        self.strip = Strip(
+            session, large, hands
+        )  # its frames are decoded on the way to the large one
+        self.reasons = Reasons(session)
+        self.side = Drawers(session, places, actions)
+        self.side.setFixedWidth(262)
+        bench = pane("bench")
+        middle = QVBoxLayout(bench)
+        middle.setContentsMargins(14, 14, 14, 10)
+        middle.setSpacing(10)
+        middle.addWidget(self.pair, 1)
+        middle.addWidget(self.strip)
+        self.buttons = [
+            ActionButton(table, "keep", "Keep", True),
+            ActionButton(table, "strike", "Strike"),
+            ActionButton(table, "roll-earlier", "Roll"),
+            ActionButton(table, "roll-later", "Roll"),
+            ActionButton(table, "place", "Place here"),
+            ActionButton(table, "play", "Play"),
+        ]
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for button, share in zip(self.buttons, (4, 3, 2, 2, 4, 4), strict=True):
+            row.addWidget(button, share)
+        middle.addLayout(row)
+        middle.addWidget(self.reasons)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.list)
+        box.addWidget(bench, 1)
+        box.addWidget(self.side)
+
+    def restyle(self) -> None:
+        """Take the theme in force."""
+        for button in self.buttons:
+            button.restyle()
+
+    def show_only_picture(self, only: bool) -> None:
+        """Leave only the picture, or show everything."""
+        for part in (self.list, self.strip, self.reasons, self.side, *self.buttons):
+            part.setVisible(not only)

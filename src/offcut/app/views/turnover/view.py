@@ -1,0 +1,207 @@
+"""The Turnover view put together: every change is planned and checked at once, nothing written."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, fields
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QSettings, Qt, QTimer, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QWidget
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.app.theme.parts import pane
+from offcut.app.views.turnover.outcome import Outcome
+from offcut.app.views.turnover.output_choices import OutputChoices
+from offcut.app.views.turnover.shot_choices import ShotChoices
+from offcut.core.errors import OffcutError
+from offcut.core.model.handover import Asked, Handover
+from offcut.core.turnover.checks import Finding, checked
+from offcut.core.turnover.copying import Copying
+from offcut.core.turnover.plan import Plan, plan_of
+from offcut.core.turnover.writing import Report, copying_for, hand_over, with_handover
+from offcut.core.words import many
+
+_OF_ONE_FILM = ("which", "chosen", "scene", "film_order", "offcuts")
+
+
+class TurnoverView(QWidget):
+    """Choosing on the left and in the middle, check and report on the right.
+
+    ``back`` tells a frame that the check points at.
+    """
+
+    back = Signal(int)
+
+    def __init__(self, session: Session, settings: QSettings) -> None:
+        super().__init__()
+        self._s = session
+        self._settings = settings
+        self.goes = ShotChoices(session)
+        self.becomes = OutputChoices()
+        self.outcome = Outcome()
+        self.plan: Plan | None = None
+        self._checking: Job | None = None
+        self._stale = True
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(120)
+        self._soon.timeout.connect(self._check)
+        middle = pane("bench")
+        row = QHBoxLayout(middle)
+        row.setContentsMargins(0, 0, 0, 0)
+        area = QScrollArea()
+        area.setWidget(self.becomes)
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setObjectName("plain")
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        room = self.becomes.minimumSizeHint().width() + area.verticalScrollBar().sizeHint().width()
+        area.setMinimumWidth(room)
+        for side, least, most in ((self.goes, 210, 270), (self.outcome, 280, 400)):
+            side.setMinimumWidth(least)
+            side.setMaximumWidth(most)
+        row.addWidget(area)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.goes, 270)
+        box.addWidget(middle, 600)
+        box.addWidget(self.outcome, 400)
+        self.goes.changed.connect(self._changed)
+        self.goes.again.connect(self.take_again)
+        self.becomes.changed.connect(self._changed)
+        self.outcome.changed.connect(self._changed)
+        self.outcome.wanted.connect(self.hand_over)
+        self.outcome.back.connect(self.back)
+        self.outcome.ask_folder.connect(self._ask_folder)
+        session.changed.connect(self._follow)
+        session.marked_changed.connect(self._follow)
+        self.becomes.take(_remembered(settings))
+        self.outcome.folder.setText(str(settings.value("turnover-folder", "") or ""))
+
+    # planning
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._follow()
+
+    def _follow(self) -> None:
+        self._stale = True
+        if self.isVisible():
+            self.goes.show_shots()
+            self._changed()
+
+    def _changed(self) -> None:
+        self.outcome.wait()  # what stands there is of before
+        if self.isVisible():
+            self._soon.start()
+
+    @property
+    def folder(self) -> Path | None:
+        """Where to write to."""
+        text = self.outcome.folder.text().strip()
+        return Path(text).expanduser().absolute() if text else None
+
+    def asked(self) -> Asked:
+        """Return what is asked for now."""
+        return self.becomes.asked(self.goes.asked())
+
+    def _check(self) -> None:
+        """Plan and check off the interface thread; a later change takes its place."""
+        s = self._s
+        if s.source is None:
+            return
+        project, film, marked = s.project, s.film, s.marked
+        asked, folder = self.asked(), self.folder
+
+        def work(_job: Job) -> tuple[Plan, tuple[Finding, ...]]:
+            plan = plan_of(project, asked, marked)
+            copying: list[Copying] | None = None
+            if plan.way is not None and not plan.way.codec and film is not None:
+                copying = copying_for(plan, film.index)
+            return plan, checked(plan, folder, film=film, copying=copying)
+
+        job = s.jobs.start("Checking", work)
+        self._checking = job
+        job.done.connect(lambda got: self._checked(job, *got))
+        job.failed.connect(s.failed)
+
+    def _checked(self, job: Job, plan: Plan, findings: tuple[Finding, ...]) -> None:
+        if job is not self._checking:
+            return
+        self.plan = plan
+        self.becomes.show_plan(plan)
+        self.outcome.show_plan(plan, findings)
+
+    def _ask_folder(self) -> None:
+        start = self.outcome.folder.text() or str(self._settings.value("folder", ""))
+        folder = QFileDialog.getExistingDirectory(self, "Hand over to", start)
+        if folder:
+            self.outcome.folder.setText(folder)
+            self._changed()
+
+    # handing over
+
+    def take_again(self, made: Handover) -> None:
+        """Ask for the same as a past hand-over."""
+        self.becomes.take(made.asked)
+        self.goes.take(made.asked)
+        self.outcome.folder.setText(made.folder)
+        self.outcome.stack.setCurrentIndex(0)
+        self._changed()
+
+    def hand_over(self) -> None:
+        """Write what is planned."""
+        plan, folder = self.plan, self.folder
+        if plan is None or folder is None or plan.project is not self._s.project:
+            self._changed()
+            return
+        film, over = self._s.film, self.outcome.over.isChecked()
+        self._settings.setValue("turnover", json.dumps(asdict(plan.asked)))
+        self._settings.setValue("turnover-folder", str(folder))
+
+        def work(job: Job) -> Report:
+            return hand_over(plan, folder, film, overwrite=over, stop=job.stop, progress=job.tell)
+
+        job = self._s.jobs.start("Handing over", work)
+        self.outcome.go.setEnabled(False)
+        job.done.connect(lambda report: self._handed(plan, report))
+        job.failed.connect(self._failed)
+
+    def _failed(self, words: str) -> None:
+        self._s.failed.emit(words)
+        self._changed()
+
+    def _handed(self, plan: Plan, report: Report) -> None:
+        s = self._s
+        s.history.replace(with_handover(s.project, report.handover(plan)))
+        s.history.mark_unsaved()
+        self.outcome.over.setChecked(False)
+        self.outcome.show_report(report)
+        s.refresh()
+        if report.problems:
+            s.failed.emit(report.problems[0])
+        else:
+            stopped = "Stopped: " if report.stopped else ""
+            s.said.emit(f"{stopped}{many(len(report.written), 'file')} written to {report.folder}")
+
+
+def _remembered(settings: QSettings) -> Asked:
+    """Return what was asked last, as far as it can be read; shots are chosen anew each time."""
+    try:
+        held: Any = json.loads(str(settings.value("turnover", "") or "{}"))
+        plain = Asked()
+        given = {}
+        for field in fields(Asked):
+            usual, value = getattr(plain, field.name), held.get(field.name)
+            if isinstance(usual, tuple) and isinstance(value, list):
+                value = tuple(str(v) for v in value)
+            if type(value) is type(usual) and field.name not in _OF_ONE_FILM:
+                given[field.name] = value
+        return Asked(**given)
+    except (ValueError, AttributeError, OffcutError):
+        return Asked()

@@ -1,0 +1,1 @@
+"""The command line: the other face of the core, a file a command."""

@@ -1,0 +1,45 @@
+"""The command line: what was called, and the one sentence of an error."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+
+from offcut import __version__
+from offcut.cli.detect import add_detect
+from offcut.cli.open_window import add_open
+from offcut.cli.turnover import add_turnover
+from offcut.core.errors import OffcutError
+
+_COMMANDS = ("detect", "demo", "open", "turnover")
+
+
+def main(words: Sequence[str] | None = None) -> int:
+    """Run the command line and return its exit status: 0, 1 (cannot) or 2 (wrong call)."""
+    said = list(sys.argv[1:] if words is None else words)
+    parser = _parser()
+    if said and said[0] not in _COMMANDS and not said[0].startswith("-"):
+        said.insert(0, "open")
+    call = parser.parse_args(said or ["open"])
+    try:
+        status: int = call.run(call)
+        return status
+    except OffcutError as error:
+        print(f"offcut: {error}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        print("offcut: stopped", file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="offcut", description="Turns one flattened film back into its shots."
+    )
+    parser.add_argument("--version", action="version", version=f"offcut {__version__}")
+    kinds = parser.add_subparsers(metavar="COMMAND")
+    add_open(kinds)
+    add_detect(kinds)
+    add_turnover(kinds)
+    return parser

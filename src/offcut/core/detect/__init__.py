@@ -1,1 +1,0 @@
-"""Finding seams: measure (pictures to signals), judge (signals to seams with reasons)."""

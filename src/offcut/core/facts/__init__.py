@@ -1,0 +1,1 @@
+"""What is in a shot, told from pictures and signals."""

@@ -1,0 +1,98 @@
+"""Find: the whole errand, from a film to its possible seams, with what is kept of it."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import dataclass
+
+import numpy as np
+
+from offcut.core.judge.judge import Settled, seams_found
+from offcut.core.measure.decoding_pass import cores, crew
+from offcut.core.measure.kept_signals import LIMIT
+from offcut.core.measure.ranges import change_signals
+from offcut.core.measure.signals import Signals, signals_joined
+from offcut.core.measure.small_pictures import Crop
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.model.seam import Seam
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What is known after so many frames: the signals so far and the seams they speak for.
+
+    Attributes: ``seams`` all possible ones in [start, ``reached``); ``complete`` False while
+    the search goes on or was stopped.
+    """
+
+    signals: Signals
+    seams: tuple[Seam, ...]
+    start: int
+    reached: int
+    complete: bool
+
+    @property
+    def damaged(self) -> tuple[tuple[int, int], ...]:
+        """Stretches [start, end) of frames whose pictures could not be read."""
+        held = np.concatenate([[False], self.signals.held, [False]])
+        turns = np.flatnonzero(held[1:] != held[:-1]) + self.signals.start
+        return tuple(zip(turns[::2].tolist(), turns[1::2].tolist(), strict=True))
+
+
+def finding_of(
+    parts: list[Signals],
+    start: int,
+    end: int,
+    settled: Settled | None = None,
+    each: Callable[..., object] = map,
+) -> Finding:
+    """Judge the signals measured so far; ``settled`` keeps what need not be judged again.
+
+    ``each`` is what windows are judged by: `map`, or that of threads to judge on.
+    """
+    signals = signals_joined(parts)
+    seams = seams_found(signals, start, end, settled, each=each)
+    return Finding(signals, seams, start, signals.end, signals.end >= end)
+
+
+def find_seams(
+    film: OpenedFilm,
+    start: int = 0,
+    end: int | None = None,
+    *,
+    crop: Crop | None = None,
+    threads: int = 0,
+    stop: threading.Event | None = None,
+    progress: Callable[[int, int], None] | None = None,
+    found: Callable[[Finding], None] | None = None,
+    limit: int = LIMIT,
+) -> Finding:
+    """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
+
+    ``threads`` is how many cores work, 0 for all. ``progress`` hears (frames done, frames in all)
+    after every run of pictures; ``found`` gets the finding so far a few times on the way. After
+    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept.
+    """
+    last = film.media.frames if end is None else end
+    parts: list[Signals] = []
+    settled: Settled = {}
+    told = 0
+    threads = threads or cores()
+    with ExitStack() as leaving:
+        pool = leaving.enter_context(crew(threads)) if threads > 1 else None
+        each = leaving.enter_context(crew(threads)).map if threads > 1 else map
+        for part in change_signals(
+            film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit
+        ):
+            parts.append(part)
+            if progress is not None:
+                progress(part.end - start, last - start)
+            if found is not None and part.end - start >= told + 500:
+                told = (part.end - start) * 5 // 4
+                found(finding_of(parts, start, last, settled, each))
+        if not parts:
+            one = min(last, start + 1)
+            parts.append(next(change_signals(film, start, one, crop=crop, threads=1)))
+        return finding_of(parts, start, last, settled, each)

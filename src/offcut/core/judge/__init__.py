@@ -1,0 +1,1 @@
+"""Judging: signals in, possible seams with scores and reasons out."""

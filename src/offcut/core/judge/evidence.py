@@ -1,0 +1,257 @@
+"""Evidence: what the signals say of one place in the film, as figures a judge weighs.
+
+A cut at frame t leaves a triangle in the plane of distance and time: every pair of frames that
+straddles it is unlike, every pair on one side alike. A flash leaves two peaks with alike pairs
+across; a pan a plateau; a passer a gap that far pairs bridge. The figures below say how well the
+place fits each of these.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.measure.signals import DISTANCES, HISTORY, Signals
+
+Floats = NDArray[np.floating[Any]]
+Frames = NDArray[np.int64]
+_COLUMN = {d: i for i, d in enumerate(DISTANCES)}
+_COLUMNS = np.zeros(max(DISTANCES) + 1, np.int64)
+_COLUMNS[list(DISTANCES)] = range(len(DISTANCES))
+
+
+class Planes:
+    """The signals of a stretch as float32, read by frame and distance, safe at the edges.
+
+    Attributes: ``n`` frames, counted from 0 here; ``start`` the first one's number in the film.
+    """
+
+    def __init__(self, signals: Signals) -> None:
+        self.n = len(signals)
+        self.start = signals.start
+        self.unlike = np.asarray(signals.unlike, np.float32)
+        self.most = np.asarray(signals.unlike_most, np.float32)
+        self.unmatched = np.asarray(signals.unmatched, np.float32)
+        self.colour = np.asarray(signals.colour, np.float32)
+        self.raw = np.asarray(signals.raw, np.float32)
+        self.wide = np.asarray(signals.wide, np.float32)
+        self.far = np.asarray(signals.far, np.float32)
+        self.stats = np.asarray(signals.stats, np.float32)
+        self.moved = {1: signals.moved, 6: signals.moved_six}
+        self._sums: dict[int, NDArray[np.int32]] = {}
+        self._peaks: dict[int, list[NDArray[np.int32]]] = {}
+
+    def _held(self, frames: Frames) -> Frames:
+        # np.clip costs more than both of these together
+        found: Frames = np.minimum(np.maximum(frames, 0), self.n - 1)
+        return found
+
+    def at(self, plane: Floats, frames: Frames, distance: int | Frames) -> Floats:
+        """Return a plane's column for a distance at some frames, the nearest at the ends.
+
+        ``distance`` is one of DISTANCES for all, or one of them for each row of ``frames``.
+        """
+        column = _COLUMN[distance] if isinstance(distance, int) else _COLUMNS[distance]
+        found: Floats = plane.ravel().take(self._held(frames) * plane.shape[1] + column)
+        return found
+
+    def apart(self, frames: Frames, distance: int | Frames) -> Floats:
+        """Return how far the tiny pictures of frames and of those ``distance`` before are."""
+        found: Floats = self.far.ravel().take(self._held(frames) * HISTORY + (distance - 1))
+        return found
+
+    def between(self, earlier: Frames, later: Frames) -> Floats:
+        """Return how far the tiny pictures of two frames are, at most 64 apart; 0 for the same."""
+        apart = np.minimum(later - earlier, HISTORY)
+        found = self.far.ravel().take(later * HISTORY + np.maximum(apart - 1, 0))
+        return np.where(apart > 0, found, np.float32(0))
+
+    def of(self, signal: Floats, frames: Frames) -> Floats:
+        """Return the rows of a signal at some frames, the nearest at the ends."""
+        found: Floats = signal[self._held(frames)]
+        return found
+
+    def moved_sums(self, distance: int) -> NDArray[np.int32]:
+        """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
+        if distance not in self._sums:
+            sums = np.zeros((self.n + 1, self.moved[distance].shape[1]), np.int32)
+            np.cumsum(self.moved[distance], axis=0, out=sums[1:])
+            self._sums[distance] = sums
+        return self._sums[distance]
+
+    def peaks(self, distance: int, width: int) -> NDArray[np.int32]:
+        """Return each block's greatest change in the ``width`` frames from each on, and its frame.
+
+        Both in one number, (n - width + 1, 40): change << 16, plus 0xFFFF less the frame, so that
+        of equal changes the earliest counts. A stretch holds fewer than 65,536 frames. A running
+        maximum by doubling, which costs the same for all widths.
+        """
+        doubled = self._peaks.get(distance)
+        if doubled is None:
+            frames = 0xFFFF - np.arange(self.n, dtype=np.int32)
+            doubled = [(self.moved[distance].astype(np.int32) << 16) | frames[:, None]]
+            self._peaks[distance] = doubled
+        step = width.bit_length() - 1
+        while len(doubled) <= step:
+            half = 1 << (len(doubled) - 1)
+            doubled.append(np.maximum(doubled[-1][:-half], doubled[-1][half:]))
+        last = self.n - width + 1
+        back = width - (1 << step)
+        return np.maximum(doubled[step][:last], doubled[step][back : back + last])
+
+
+def candidates(planes: Planes) -> Frames:
+    """Return the places where a cut is thinkable: change that stands above its neighbours."""
+    change = planes.unlike[:, 0]
+    colour = planes.colour[:, 0]
+    tiny = planes.far[:, 0]
+    stands = np.zeros(planes.n, np.bool_)
+    for signal, least, floor in ((change, 3.5, 0.4), (colour, 0.08, 0.02), (tiny, 2.0, 0.4)):
+        before = np.concatenate([[0.0], signal[:-1]])
+        after = np.concatenate([signal[1:], [0.0]])
+        stands |= (
+            (signal > least)
+            & (signal >= before)
+            & (signal >= after)
+            & (signal > 1.12 * np.minimum(before, after) + floor)
+        )
+    stands[0] = False
+    return np.flatnonzero(stands)
+
+
+def _across(planes: Planes, plane: Floats, t: Frames, distance: int) -> tuple[Floats, Floats]:
+    """Return the mean and the least of the pairs at a distance that straddle t."""
+    step = max(1, distance // 8)
+    rows = np.stack([planes.at(plane, t + k, distance) for k in range(0, distance, step)])
+    return rows.mean(axis=0), rows.min(axis=0)
+
+
+def join_figures(planes: Planes, t: Frames) -> tuple[Floats, tuple[str, ...]]:
+    """Return the figures for a cut at each of frames ``t``, shape (len(t), F), and their names."""
+    named: dict[str, Floats] = {}
+    one = planes.at(planes.unlike, t, 1)
+    named["step"] = one
+    named["step_most"] = planes.at(planes.most, t, 1)
+    named["step_unmatched"] = planes.at(planes.unmatched, t, 1)
+    named["step_colour"] = planes.at(planes.colour, t, 1)
+    named["step_raw"] = planes.of(planes.raw, t)
+    named["step_wide"] = planes.of(planes.wide, t)
+    named["step_tiny"] = planes.apart(t, 1)
+    _add_sides(planes, t, one, named)
+    for distance in (2, 4, 8, 16, 32, 64):
+        mean, least = _across(planes, planes.unlike, t, distance)
+        named[f"across_{distance}"] = mean
+        named[f"across_least_{distance}"] = least
+    for distance in (4, 8, 24):
+        mean, least = _across(planes, planes.colour, t, distance)
+        named[f"colour_{distance}"] = mean
+        named[f"colour_least_{distance}"] = least
+    for distance in (2, 4, 8, 16):
+        named[f"within_before_{distance}"] = planes.at(planes.unlike, t - 1, distance)
+        named[f"within_after_{distance}"] = planes.at(planes.unlike, t + distance, distance)
+    for distance in (4, 8):
+        named[f"unmatched_{distance}"] = _across(planes, planes.unmatched, t, distance)[0]
+        named[f"most_{distance}"] = _across(planes, planes.most, t, distance)[1]
+        side = [
+            planes.at(planes.colour, t - 1, distance),
+            planes.at(planes.colour, t + distance, distance),
+        ]
+        named[f"colour_within_{distance}"] = np.maximum(side[0], side[1])
+    _add_returns(planes, t, named)
+    _add_sides_apart(planes, t, named)
+    _add_tiny(planes, t, named)
+    _add_light(planes, t, named)
+    within = np.maximum(named["within_before_4"], named["within_after_4"])
+    named["triangle"] = named["across_least_4"] / (within + 2.0)
+    named["triangle_8"] = named["across_least_8"] / (
+        np.maximum(named["within_before_8"], named["within_after_8"]) + 2.0
+    )
+    return np.stack(list(named.values()), axis=1), tuple(named)
+
+
+def _add_sides(planes: Planes, t: Frames, one: Floats, named: dict[str, Floats]) -> None:
+    """How restless it is on either side, and how the step stands out of it."""
+    near = np.stack([planes.at(planes.unlike, t + k, 1) for k in (-6, -5, -4, -3, -2, -1)])
+    after = np.stack([planes.at(planes.unlike, t + k, 1) for k in (1, 2, 3, 4, 5, 6)])
+    named["before_median"] = np.median(near, axis=0)
+    named["after_median"] = np.median(after, axis=0)
+    named["before_most"] = near[3:].max(axis=0)
+    named["after_most"] = after[:3].max(axis=0)
+    restless = np.maximum(named["before_most"], named["after_most"])
+    named["stands_out"] = one / (restless + 1.5)
+    calm = np.maximum(named["before_median"], named["after_median"])
+    named["stands_out_median"] = one / (calm + 1.5)
+    named["next_before"] = near[5] / (one + 1.0)
+    named["next_after"] = after[0] / (one + 1.0)
+    wide_around = np.stack([planes.of(planes.wide, t + k) for k in (-3, -2, -1, 1, 2, 3)])
+    named["wide_out"] = named["step_wide"] / (np.median(wide_around, axis=0) + 2.0)
+    colours = np.stack([planes.at(planes.colour, t + k, 1) for k in (-3, -2, -1, 1, 2, 3)])
+    named["colour_out"] = named["step_colour"] / (colours.max(axis=0) + 0.03)
+    peaks = np.zeros_like(one)
+    for k in (*range(-14, 0), *range(1, 15)):
+        peaks += planes.at(planes.unlike, t + k, 1) > 0.7 * one
+    named["peaks_near"] = peaks
+
+
+def _add_returns(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """Whether the picture from before comes back after: the alikest pair across."""
+    groups = {
+        "short": ((2, (1,)), (3, (1, 2)), (4, (1, 2, 3))),
+        "middle": ((6, (2, 3, 4)), (8, (2, 3, 4, 5, 6))),
+        "long": ((12, (3, 6, 9)), (16, (4, 8, 12)), (24, (6, 12, 18))),
+        "very_long": ((32, (8, 16, 24)), (48, (12, 24, 36)), (64, (16, 32, 48))),
+    }
+    for name, pairs in groups.items():
+        rows = [planes.at(planes.unlike, t + k, d) for d, ks in pairs for k in ks]
+        named[f"returns_{name}"] = np.min(rows, axis=0)
+        tiny = [planes.apart(t + k, d) for d, ks in pairs for k in ks]
+        named[f"returns_tiny_{name}"] = np.min(tiny, axis=0) / (named["step_tiny"] + 1.0)
+
+
+def _add_sides_apart(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """How far the mean picture of some frames before is from that of some frames after.
+
+    Grain and flicker fall out of the means. It needs only the distances: mean squared distance
+    across, less half of those within either side (the energy distance; Székely and Rizzo 2013,
+    "Energy statistics", from memory). Set against what the picture does within a side.
+    """
+    for name, offsets in (("near", (0, 1, 2)), ("far", (0, 2, 4, 7)), ("wide", (3, 8, 14, 20))):
+        across = np.mean(
+            [planes.apart(t + j, j + i + 1) ** 2 for i in offsets for j in offsets], axis=0
+        )
+        pairs = [(i, j) for i in offsets for j in offsets if i < j]
+        shares = 2 / len(offsets) ** 2
+        before = shares * np.sum([planes.apart(t - 1 - i, j - i) ** 2 for i, j in pairs], axis=0)
+        after = shares * np.sum([planes.apart(t + j, j - i) ** 2 for i, j in pairs], axis=0)
+        between = np.maximum(0, across - before / 2 - after / 2)
+        named[f"sides_{name}"] = np.sqrt(between)
+        named[f"sides_{name}_out"] = between / (np.maximum(before, after) + 0.5)
+
+
+def _add_tiny(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """The plain colour pictures: how much of the change happens in this one step."""
+    before, after = planes.apart(t - 1, 4), planes.apart(t + 4, 4)
+    across = planes.apart(t + 3, 7)
+    named["tiny_share"] = named["step_tiny"] / (across + 1.0)
+    named["tiny_out"] = named["step_tiny"] / (np.maximum(before, after) + 1.5)
+    named["tiny_lasting"] = planes.apart(t + 8, 16)
+    around = np.stack([planes.apart(t + k, 1) for k in (-3, -2, -1, 1, 2, 3)])
+    named["tiny_neighbour"] = around.max(axis=0) / (named["step_tiny"] + 1.0)
+
+
+def _add_light(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """Light, contrast and detail on either side."""
+    now, then = (planes.of(planes.stats, f) for f in (t, t - 1))
+    named["light_step"] = np.abs(now[:, 0] - then[:, 0])
+    named["contrast_least"] = np.minimum(now[:, 1], then[:, 1])
+    named["contrast_ratio"] = np.abs(np.log((now[:, 1] + 1) / (then[:, 1] + 1)))
+    named["detail_least"] = np.minimum(now[:, 2], then[:, 2])
+    named["detail_ratio"] = np.abs(np.log((now[:, 2] + 0.5) / (then[:, 2] + 0.5)))
+    named["light_least"] = np.minimum(now[:, 0], then[:, 0])
+    later, earlier = (planes.of(planes.stats, f) for f in (t + 3, t - 4))
+    named["light_lasting"] = np.abs(later[:, 0] - earlier[:, 0])
+    named["flat_near"] = np.min(
+        [planes.of(planes.stats, t + k)[:, 1] for k in range(-4, 5)], axis=0
+    )

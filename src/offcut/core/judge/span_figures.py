@@ -1,0 +1,186 @@
+"""Span figures: what speaks for and against gradual seams, worked out for many spans at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.judge.evidence import Floats, Frames, Planes
+from offcut.core.judge.spans import (
+    LONGEST,
+    Span,
+    edge_fits,
+    mix_misfit,
+    mix_shares,
+    nearest_distance,
+    sharpness,
+)
+from offcut.core.model.seam import Kind
+
+_TOGETHER = 256
+"""So many spans of about one length are worked out together; bounds the memory."""
+
+
+def span_figures(planes: Planes, spans: Sequence[Span]) -> tuple[Floats, tuple[str, ...]]:
+    """Return the figures of spans, float32 of shape (len(spans), F), and their names."""
+    order = sorted(range(len(spans)), key=lambda i: (spans[i].end - spans[i].start, i))
+    rows: Floats | None = None
+    names: tuple[str, ...] = ()
+    for first in range(0, len(order), _TOGETHER):
+        batch = order[first : first + _TOGETHER]
+        named = _figures(planes, [spans[i] for i in batch])
+        names = tuple(named)
+        rows = np.zeros((len(spans), len(names)), np.float32) if rows is None else rows
+        rows[batch] = np.stack(list(named.values()), axis=1)
+    return (np.zeros((0, 0), np.float32) if rows is None else rows), names
+
+
+def _figures(planes: Planes, spans: list[Span]) -> dict[str, Floats]:
+    start = np.array([s.start for s in spans])
+    end = np.array([s.end for s in spans])
+    length = np.minimum(end - start, LONGEST)
+    b = np.minimum(end, planes.n - 1)
+    named: dict[str, Floats] = {"length": length.astype(np.float32)}
+    ends, misfit = mix_misfit(planes, b, length)
+    named["ends"], named["misfit"] = ends, misfit
+    _add_steps(planes, start, end, ends, named)
+    _add_outside(planes, start, end, length, ends, named)
+    near = nearest_distance(length + 1)
+    named["unlike"] = planes.at(planes.unlike, b, near)
+    named["unlike_later"] = planes.at(planes.unlike, b + 2, near)
+    named["unmatched"] = planes.at(planes.unmatched, b, near)
+    named["colour"] = planes.at(planes.colour, b, near)
+    _add_light(planes, start, end, named)
+    named["lasting"] = planes.apart(b + length // 2, np.minimum(64, 2 * length)) / (ends + 1)
+    named["edge_order"], named["edge_sharp"] = wipe_order(planes, start, end)
+    _add_ramp(planes, start, end, named)
+    named["is_fade"] = np.array([s.kind is Kind.FADE for s in spans], np.float32)
+    named["is_wipe"] = np.array([s.kind is Kind.WIPE for s in spans], np.float32)
+    return named
+
+
+def _inside(start: Frames, end: Frames) -> tuple[Frames, NDArray[np.bool_]]:
+    """Return frames [start, end] of each span in a row, and which of them lie in it."""
+    steps = np.arange(int((end - start).max()) + 1)
+    return start[:, None] + steps, steps <= (end - start)[:, None]
+
+
+def _median(rows: Floats, held: NDArray[np.bool_]) -> Floats:
+    """Return the (lower) median of the held values of each row."""
+    ordered = np.sort(np.where(held, rows, np.inf), axis=1)
+    found: Floats = ordered[np.arange(len(rows)), (held.sum(axis=1) - 1) // 2]
+    return found
+
+
+def _add_steps(
+    planes: Planes, start: Frames, end: Frames, ends: Floats, named: dict[str, Floats]
+) -> None:
+    """How the change is spread over the frames of the span."""
+    frames, held = _inside(start, end)
+    steps = np.where(held, planes.apart(frames, 1), 0)
+    unlike = np.where(held, planes.at(planes.unlike, frames, 1), 0)
+    wide = np.where(held, planes.of(planes.wide, frames), 0)
+    named["step_most"] = steps.max(axis=1) / (ends + 1)
+    named["step_total"] = steps.sum(axis=1) / (ends + 1)
+    named["step_unlike_most"] = unlike.max(axis=1)
+    usual = _median(unlike, held)
+    named["step_unlike_usual"] = usual
+    named["step_unlike_burst"] = unlike.max(axis=1) / (usual + 1)
+    named["wide_most"] = wide.max(axis=1)
+    named["wide_usual"] = _median(wide, held)
+
+
+def _add_outside(
+    planes: Planes,
+    start: Frames,
+    end: Frames,
+    length: Frames,
+    ends: Floats,
+    named: dict[str, Floats],
+) -> None:
+    """How restless it is just before and just after."""
+    reach = np.minimum(10, length)
+    before, after = planes.apart(start - 1, reach), planes.apart(end + reach, reach)
+    named["before"], named["after"] = before / (ends + 1), after / (ends + 1)
+    named["margin_most"] = np.maximum(before, after)
+    around = np.concatenate(
+        [start[:, None] + np.arange(-8, 0), end[:, None] + np.arange(1, 9)], axis=1
+    )
+    quiet = np.sort(planes.at(planes.unlike, around, 1), axis=1)
+    named["outside_usual"], named["outside_most"] = quiet[:, 7], quiet[:, -1]
+
+
+def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """Light, contrast and detail in the span against those at its edges."""
+    frames, held = _inside(start, end)
+    contrast = np.where(held, planes.of(planes.stats[:, 1], frames), np.inf).min(axis=1)
+    first, last = planes.of(planes.stats, start - 1), planes.of(planes.stats, end)
+    middle = planes.of(planes.stats, (start + end) // 2)
+    edge = np.minimum(first[:, 1], last[:, 1])
+    named["contrast_middle"] = middle[:, 1] / (edge + 1)
+    named["contrast_dip"] = contrast / (edge + 1)
+    named["contrast_least"] = contrast
+    named["detail_middle"] = middle[:, 2] / ((first[:, 2] + last[:, 2]) / 2 + 0.5)
+    # a change of light scales mean and contrast alike, a mix of two pictures does not
+    scale = np.log((last[:, 1] + 1) / (first[:, 1] + 1))
+    named["scale_step"] = np.abs(scale)
+    named["scale_unlike"] = np.abs(np.log((last[:, 0] + 4) / (first[:, 0] + 4)) - scale)
+    named["light_step"] = np.abs(first[:, 0] - last[:, 0])
+    named["contrast_edge"] = edge
+
+
+def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """How straight the share of the later picture runs from 0 to 1, and only inside the span."""
+    room = np.maximum(1, (63 - (end - start)) // 2)
+    outside = np.minimum(8, room)
+    a = np.maximum(0, start - 1 - outside)
+    b = np.minimum(np.minimum(planes.n - 1, end + outside), a + 64)
+    steps = np.arange(int((b - a).max()) + 1)
+    t = np.minimum(a[:, None] + steps, b[:, None])
+    held = steps <= (b - a)[:, None]
+    share, off = mix_shares(planes, a[:, None], b[:, None], t)
+    share = np.clip(share, -0.5, 1.5)
+    line = np.clip((t - start[:, None] + 1) / (end - start + 1)[:, None], 0, 1)
+    error = np.where(held, (share - line) ** 2, 0).sum(axis=1) / held.sum(axis=1)
+    named["ramp_error"] = np.sqrt(error)
+    inside = held & (t >= start[:, None]) & (t < end[:, None])
+    beside = held & ~inside
+    whole = planes.between(a[:, None], b[:, None])[:, 0] + 1
+    mean_inside = np.where(inside, off, 0).sum(axis=1) / np.maximum(1, inside.sum(axis=1))
+    mean_beside = np.where(beside, off, 0).sum(axis=1) / np.maximum(1, beside.sum(axis=1))
+    named["off_inside"], named["off_outside"] = mean_inside / whole, mean_beside / whole
+    rows = np.arange(len(start))
+    at = np.clip(start - 1 - a, 0, len(steps) - 1), np.clip(end - a, 0, len(steps) - 1)
+    named["share_before"] = np.abs(share[rows, at[0]])
+    named["share_after"] = np.abs(1 - share[rows, at[1]])
+    named["ramp_whole"] = whole
+
+
+def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floats]:
+    """Return how well the time at which each block changes follows its place, and how sharply.
+
+    The first is the share of variance (R²) that a straight edge moving at one speed explains,
+    0 to 1; the second the median change of a block at its moment over its change otherwise. Of
+    the change over one frame and over six, whichever is in better order.
+    """
+    best = np.zeros(len(start)), np.zeros(len(start))
+    for distance in (1, 6):
+        moved = planes.moved[distance]
+        low = np.maximum(0, start - 2)
+        high = np.minimum(np.minimum(end + 1 + distance, low + 2 * LONGEST), planes.n - 1)
+        frames, held = _inside(low, high)
+        window = moved[np.minimum(frames, planes.n - 1)].astype(np.int16)
+        window[~held] = -1
+        when = window.argmax(axis=1)
+        most = window.max(axis=1).astype(np.float32)
+        many = held.sum(axis=1)[:, None]
+        window[~held] = 0
+        usual = (window.sum(axis=1, dtype=np.int32) - most) / np.maximum(1, many - 1)
+        order, _, _ = edge_fits(when.astype(np.float32), most, usual)
+        sharp = sharpness(most, usual)
+        order = np.where(many[:, 0] >= 6, order, 0)
+        better = order > best[0]
+        best = np.where(better, order, best[0]), np.where(better, sharp, best[1])
+    return best

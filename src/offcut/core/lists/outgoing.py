@@ -1,0 +1,260 @@
+"""Events: what every list format says of a project, before it is put in that format's words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import NamedTuple
+
+from offcut.core.errors import ListError, OffcutError
+from offcut.core.files import write_whole
+from offcut.core.model.card import Original
+from offcut.core.model.project import Project
+from offcut.core.model.seam import Kind
+from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.source import Marker, Source
+from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
+
+
+@dataclass(frozen=True, slots=True)
+class Mix:
+    """A gradual join that can be made again from the originals of both its shots.
+
+    Record frames [``start``, ``end``); ``source_in`` is this shot's source at ``start``, and
+    ``left_at`` that of the shot before.
+    """
+
+    kind: Kind
+    start: int
+    end: int
+    source_in: int
+    left_at: int
+
+
+@dataclass(frozen=True, slots=True)
+class Film:
+    """The film an event's shot is in: file name, path, timecode of frame 0, and its frames."""
+
+    name: str
+    path: str
+    start: int
+    frames: int
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """One shot in a list; all frames count from timecode zero, out points are exclusive.
+
+    ``source_in`` and ``source_out`` are on the film's own timecode (or the camera original's),
+    ``record_in`` and ``record_out`` on the list's; ``start`` is its first frame in the film.
+    ``joined_by`` is how it is joined to the event before, over ``mixed`` frames. ``reel`` is
+    empty for the film itself. ``markers`` are those inside it, in frames of the film; ``head``
+    and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
+    gradual join have one; ``comments`` are what else the list said of an original;
+    ``source_drop`` True where its source is counted drop-frame; ``original`` what the shot was
+    made from, in every list.
+    """
+
+    number: int
+    film: Film
+    name: str
+    note: str
+    source_in: int
+    source_out: int
+    record_in: int
+    record_out: int
+    joined_by: Kind = Kind.CUT
+    mixed: int = 0
+    start: int = 0
+    reel: str = ""
+    clip: str = ""
+    speed: Fraction = Fraction(1)
+    markers: tuple[Marker, ...] = ()
+    head: int = 0
+    tail: int = 0
+    scene: str = ""
+    mix: Mix | None = None
+    comments: tuple[str, ...] = ()
+    source_drop: bool = False
+    original: Original | None = None
+
+    @property
+    def length(self) -> int:
+        """Frames on the record side."""
+        return self.record_out - self.record_in
+
+    @property
+    def original_span(self) -> tuple[int, int]:
+        """The frames [in, out) of its original; both 0 where it has none."""
+        if self.original is None:
+            return 0, 0
+        return self.original.span(self.start, self.start + self.length)
+
+
+@dataclass(frozen=True, slots=True)
+class EventList:
+    """A list of events, of one film or several that run at one rate."""
+
+    title: str
+    rate: Rate
+    drop: bool
+    events: tuple[Event, ...]
+
+    @property
+    def one_film(self) -> bool:
+        """True when all events are of the same film."""
+        return len({e.film.path for e in self.events}) <= 1
+
+    def words(self, frame: int) -> str:
+        """Return a frame's timecode label."""
+        return timecode_from_frame(frame, self.rate, self.drop)
+
+    def reel_words(self, event: Event) -> tuple[str, str, str]:
+        """Return reel, in and out of an event's original; empty where it has none."""
+        original = event.original
+        if original is None:
+            return "", "", ""
+        first, last = (
+            timecode_from_frame(f, self.rate, original.drop and can_drop(self.rate))
+            for f in event.original_span
+        )
+        return original.reel, first, last
+
+    def source_words(self, event: Event, frame: int) -> str:
+        """Return the label of a frame of an event's source, as its reel counts."""
+        return timecode_from_frame(frame, self.rate, event.source_drop)
+
+
+def record_start_of(text: str, rate: Rate, drop: bool) -> int:
+    """Return the frame at which the record side begins; a drop-frame film is counted so.
+
+    Raises TimecodeError.
+    """
+    if drop and text.count(":") == 3:
+        head, _, last = text.rpartition(":")
+        text = f"{head};{last}"
+    return frame_from_timecode(text, rate, drop and can_drop(rate))
+
+
+class Pick(NamedTuple):
+    """A shot that goes, and the source it is in."""
+
+    source: Source
+    shot: Shot
+
+
+def going(source: Source) -> tuple[Pick, ...]:
+    """Return the shots of a source that are not set aside."""
+    return tuple(Pick(source, s) for s in shots_of(source) if not s.card.set_aside)
+
+
+def events_of(
+    project: Project,
+    picks: Sequence[Pick],
+    *,
+    record_start: str | None = None,
+    originals: bool = False,
+    handles: int = 0,
+) -> EventList:
+    """Return the list of the shots that go, in their order.
+
+    The record side begins at ``record_start`` (a timecode at the film's rate; the project's
+    own when None) and has no gaps. With ``originals`` a shot's source is the reel and timecode
+    that a list gave it, where it has one. ``handles`` are cut short at the ends of the film.
+    Raises OffcutError for no shots, and for films that run at different rates.
+    """
+    if not picks:
+        raise OffcutError("there is no shot to make a list of")
+    media = picks[0].source.media
+    if any(p.source.media.rate != media.rate for p in picks):
+        raise OffcutError("the shots are of films that run at different rates")
+    text = project.record_start if record_start is None else record_start
+    at = record_start_of(text, media.rate, media.drop)
+    events: list[Event] = []
+    before: Pick | None = None
+    for pick in picks:
+        events.append(_event(project, pick, before, len(events) + 1, at, originals, handles))
+        at += pick.shot.length
+        before = pick
+    return EventList(project.name, media.rate, media.drop, tuple(events))
+
+
+def _event(
+    project: Project,
+    pick: Pick,
+    before: Pick | None,
+    number: int,
+    at: int,
+    originals: bool,
+    handles: int,
+) -> Event:
+    source, shot = pick
+    media = source.media
+    opener = shot.opened_by
+    original = shot.card.original if originals else None
+    source_in, source_out = media.start + shot.start, media.start + shot.end
+    if original is not None:
+        source_in, source_out = original.span(shot.start, shot.end)
+    follows = before is not None and before.source.id == source.id
+    return Event(
+        number=number,
+        film=Film(Path(media.path).name, media.path, media.start, media.frames),
+        name=shot.title,
+        note=shot.card.note,
+        source_in=source_in,
+        source_out=source_out,
+        record_in=at,
+        record_out=at + shot.length,
+        joined_by=opener.kind if opener else Kind.CUT,
+        mixed=opener.end - opener.start if opener else 0,
+        start=shot.start,
+        reel=original.reel if original else "",
+        clip=original.clip if original else "",
+        speed=original.speed if original else Fraction(1),
+        comments=original.comments if original else (),
+        original=shot.card.original,
+        source_drop=(original or media).drop and can_drop(media.rate),
+        markers=tuple(m for m in source.markers if shot.start <= m.start < shot.end),
+        head=min(handles, shot.start),
+        tail=min(handles, media.frames - shot.end),
+        scene=project.scene_name(shot.card.scene),
+        mix=_mix_of(before.shot, shot, at) if originals and before and follows else None,
+    )
+
+
+def _mix_of(before: Shot, shot: Shot, at: int) -> Mix | None:
+    """Return the mix between two shots that follow one another in the film, the later ``at``.
+
+    None for a cut, where an original is not known or runs backwards, and where a span reaches
+    into another one.
+    """
+    seam, ours, theirs = shot.opened_by, shot.card.original, before.card.original
+    if seam is None or not seam.gradual or ours is None or theirs is None:
+        return None
+    clear_from = before.opened_by.end if before.opened_by else before.start
+    if before.end != shot.start or seam.start < clear_from or seam.end >= shot.end:
+        return None
+    source_in, left_at = ours.timecode_at(seam.start), theirs.timecode_at(seam.start)
+    if seam.kind is Kind.FADE and not seam.start < seam.frame < seam.end:
+        return None
+    if min(ours.speed, theirs.speed) <= 0 or min(source_in, left_at) < 0:
+        return None
+    start = at - (seam.frame - seam.start)
+    return Mix(seam.kind, start, start + seam.end - seam.start, source_in, left_at)
+
+
+def write_list(path: str | Path, text: str, encoding: str = "utf-8") -> Path:
+    """Write a list's text, all or nothing. Raises ListError naming the file."""
+    return write_list_bytes(path, text.encode(encoding, errors="replace"))
+
+
+def write_list_bytes(path: str | Path, data: bytes) -> Path:
+    """Write a list's bytes, all or nothing. Raises ListError naming the file."""
+    file = Path(path)
+    try:
+        write_whole(file, data)
+    except OSError as error:
+        raise ListError(f"{file}: cannot be written ({error.strerror})") from error
+    return file

@@ -1,0 +1,1 @@
+"""Measuring: one decoding pass that fans out to measurers, and the signals they leave, kept."""

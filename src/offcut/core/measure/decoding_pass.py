@@ -1,0 +1,268 @@
+"""One decoding pass over a stretch of film, on every core, that fans out to measurers.
+
+The film is divided at keyframes and decoders work on the parts side by side, each on one thread:
+a decoder on one core wastes nothing on handing pictures between threads. What a frame is
+compared with may lie in the part before, so comparing is a step of its own, done on every core
+as well, as soon as both are there. The thread that asks only puts things in order.
+"""
+
+from __future__ import annotations
+
+import os
+import queue
+import threading
+from collections import deque
+from collections.abc import Generator, Iterator, Mapping, Sequence
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+from offcut.core.measure.measurer import Arrays, Measurer
+from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
+from offcut.core.media.index import FrameIndex
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.readers import Purpose, open_reader
+
+PART, LONGEST = 300, 2000
+"""A part has about so many frames, and none has more than the second; else one decoder reads."""
+
+
+def cores() -> int:
+    """Return how many cores this process may use."""
+    return len(os.sched_getaffinity(0))
+
+
+def crew(threads: int) -> ThreadPoolExecutor:
+    """Return threads to measure on."""
+    return ThreadPoolExecutor(threads, thread_name_prefix="offcut-measure")
+
+
+@dataclass(frozen=True)
+class Measured:
+    """The signals of frames [start, end), by the names of the measurers."""
+
+    start: int
+    end: int
+    signals: Mapping[str, Arrays]
+
+
+@dataclass(frozen=True)
+class _Prepared:
+    """A run as each measurer prepared it."""
+
+    start: int
+    frames: int
+    by_name: dict[str, Any]
+
+
+def measured(
+    film: OpenedFilm,
+    start: int,
+    end: int,
+    measurers: Sequence[Measurer],
+    *,
+    crop: Crop | None = None,
+    threads: int = 0,
+    stop: threading.Event | None = None,
+    pool: Executor | None = None,
+) -> Iterator[Measured]:
+    """Yield the signals of frames [start, end) run by run, in order.
+
+    Reading begins a little earlier, so that inside a range they are those of the whole film, and
+    they do not depend on ``threads`` (0 for every core, 1 for none beside this one) either.
+    ``pool`` are threads to work on. Stops early once ``stop`` is set. Raises MediaError.
+    """
+    stop = stop or threading.Event()
+    threads = threads or cores()
+    early = max(0, start - max(m.history for m in measurers))
+    looks = {m.name: m.look for m in measurers if m.look is not None}
+    part = _Part(film, crop or Crop(), stop, measurers, looks)
+    if threads == 1:
+        yield from _in_line(part, early, end, start)
+        return
+    with ExitStack() as leaving:
+        workers = pool or leaving.enter_context(crew(threads))
+        bounds = _parts(film.index, early, end)
+        if len(bounds) > 1:
+            prepared = _side_by_side(part, bounds, workers, threads)
+        else:
+            prepared = _one_decoder(part, early, end, workers, threads)
+        try:
+            yield from _compared(prepared, measurers, workers, threads, start)
+        finally:
+            prepared.close()
+
+
+@dataclass(frozen=True)
+class _Part:
+    """What is the same for every part of a pass."""
+
+    film: OpenedFilm
+    crop: Crop
+    stop: threading.Event
+    measurers: Sequence[Measurer]
+    looks: dict[str, Any]
+
+    def runs(self, start: int, end: int, threads: int) -> Iterator[SmallPictures]:
+        with open_reader(self.film, Purpose.MEASURE, threads=threads) as reader:
+            yield from runs_of(
+                reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks
+            )
+
+    def prepared(self, run: SmallPictures) -> _Prepared:
+        return _Prepared(run.start, len(run), {m.name: m.prepare(run) for m in self.measurers})
+
+
+def _in_line(part: _Part, early: int, end: int, start: int) -> Iterator[Measured]:
+    before: list[_Prepared] = []
+    for first, last in _parts(part.film.index, early, end):
+        for run in part.runs(first, last, 1):
+            now = part.prepared(run)
+            compared = _compare(part.measurers, before, now)
+            yield from _from_start(compared, start)
+            before = _reaching(part.measurers, [*before, now])
+
+
+def _side_by_side(
+    part: _Part, bounds: list[tuple[int, int]], workers: Executor, threads: int
+) -> Generator[_Prepared]:
+    """Yield runs prepared, in order, from several decoders."""
+    abandoned = threading.Event()
+
+    def work(first: int, last: int) -> list[_Prepared]:
+        done = []
+        for run in part.runs(first, last, 1):
+            if abandoned.is_set():
+                break
+            done.append(part.prepared(run))
+        return done
+
+    waiting: deque[Future[list[_Prepared]]] = deque()
+    left = iter(bounds)
+    try:
+        for bound in left:
+            waiting.append(workers.submit(work, *bound))
+            if len(waiting) > threads + 1:
+                break
+        while waiting:
+            runs = waiting.popleft().result()
+            following = next(left, None)
+            if following is not None and not part.stop.is_set():
+                waiting.append(workers.submit(work, *following))
+            yield from runs
+            if part.stop.is_set():
+                return
+    finally:
+        abandoned.set()
+        for job in waiting:
+            job.cancel()
+
+
+def _one_decoder(
+    part: _Part, start: int, end: int, workers: Executor, threads: int
+) -> Generator[_Prepared]:
+    """Yield runs prepared, in order, of a film that cannot be divided; FFmpeg shares it out."""
+    made: queue.Queue[Future[_Prepared] | BaseException | None] = queue.Queue(2 * threads)
+    abandoned = threading.Event()
+
+    def put(thing: Future[_Prepared] | BaseException | None) -> None:
+        while not abandoned.is_set():
+            try:
+                made.put(thing, timeout=0.2)
+                return
+            except queue.Full:
+                continue
+
+    def decode() -> None:
+        try:
+            for run in part.runs(start, end, 0):
+                if abandoned.is_set():
+                    return
+                put(workers.submit(part.prepared, run))
+            put(None)
+        except BaseException as error:  # told to whoever waits for the runs
+            put(error)
+
+    decoder = threading.Thread(target=decode, name="offcut-measure-decode", daemon=True)
+    decoder.start()
+    try:
+        while True:
+            thing = made.get()
+            if thing is None:
+                return
+            if isinstance(thing, BaseException):
+                raise thing
+            yield thing.result()
+    finally:
+        abandoned.set()
+        decoder.join()
+
+
+def _compared(
+    prepared: Iterator[_Prepared],
+    measurers: Sequence[Measurer],
+    workers: Executor,
+    threads: int,
+    start: int,
+) -> Iterator[Measured]:
+    """Yield the signals of runs, compared side by side, in order."""
+    waiting: deque[Future[Measured]] = deque()
+    before: list[_Prepared] = []
+    for now in prepared:
+        waiting.append(workers.submit(_compare, measurers, tuple(before), now))
+        before = _reaching(measurers, [*before, now])
+        while waiting and (waiting[0].done() or len(waiting) > 2 * threads):
+            yield from _from_start(waiting.popleft().result(), start)
+    while waiting:
+        yield from _from_start(waiting.popleft().result(), start)
+
+
+def _reaching(measurers: Sequence[Measurer], runs: list[_Prepared]) -> list[_Prepared]:
+    """Return the last runs that hold as many frames as any measurer looks back."""
+    wanted = max(m.history for m in measurers)
+    frames = 0
+    for place in range(len(runs) - 1, -1, -1):
+        frames += runs[place].frames
+        if frames >= wanted:
+            return runs[place:]
+    return runs
+
+
+def _compare(
+    measurers: Sequence[Measurer], before: Sequence[_Prepared], now: _Prepared
+) -> Measured:
+    signals = {
+        m.name: m.compare([b.by_name[m.name] for b in before], now.by_name[m.name])
+        for m in measurers
+    }
+    return Measured(now.start, now.start + now.frames, signals)
+
+
+def _from_start(found: Measured, start: int) -> Iterator[Measured]:
+    """Yield what was measured from ``start`` on; what lies before only served as past."""
+    skip = start - found.start
+    if skip <= 0:
+        yield found
+    elif found.end > start:
+        signals = {
+            name: {key: array[skip:] for key, array in arrays.items()}
+            for name, arrays in found.signals.items()
+        }
+        yield Measured(start, found.end, signals)
+
+
+def _parts(index: FrameIndex, start: int, end: int) -> list[tuple[int, int]]:
+    """Divide [start, end) at keyframes into parts; one part where keyframes are too far apart."""
+    if index.by_count or len(index.keys) < 2:
+        return [(start, end)]
+    bounds = [start]
+    for key in index.keys.tolist():
+        if key - bounds[-1] >= PART and key < end - 60:
+            bounds.append(key)
+    bounds.append(end)
+    parts = list(pairwise(bounds))
+    if max(last - first for first, last in parts) > LONGEST:
+        return [(start, end)]
+    return parts

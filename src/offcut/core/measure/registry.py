@@ -1,0 +1,11 @@
+"""The registry of measurers: every one of them sees each film that is measured."""
+
+from __future__ import annotations
+
+from offcut.core.measure.change import Change
+from offcut.core.measure.measurer import Measurer
+
+CHANGE = Change()
+
+MEASURERS: tuple[Measurer, ...] = (CHANGE,)
+"""All that is measured in one decoding pass; a new measurer is a file and a line here."""

@@ -1,0 +1,49 @@
+"""Where readers are handed out, by what they are for; nobody else asks what a film is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from enum import StrEnum
+from fractions import Fraction
+
+from av.container import InputContainer
+
+from offcut.core.media.movie import MovieReader
+from offcut.core.media.opening import open_film
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.reader import Reader
+from offcut.core.media.sound import Samples, SoundTrack, samples_from
+
+
+class Purpose(StrEnum):
+    """What frames are read for: what may be left out, and which stand-in may be used."""
+
+    PLAY = "play"
+    SMALL = "small"
+    MEASURE = "measure"
+    HAND_OVER = "hand over"
+
+
+_QUICK = {"skip_loop_filter": "all"}
+"""What cannot be seen in small pictures is not worked out for them."""
+
+
+def open_reader(film: OpenedFilm, purpose: Purpose, *, threads: int = 0) -> Reader:
+    """Return a reader of a film; ``threads`` its decoder may use, 0 for as many as there are.
+
+    The file is opened at the first read.
+    """
+    options = _QUICK if purpose in (Purpose.SMALL, Purpose.MEASURE) else None
+    return MovieReader(film.media.path, film.index, threads=threads, options=options)
+
+
+def sound_of(
+    film: OpenedFilm, time: Fraction, track: SoundTrack | None = None
+) -> Iterator[Samples]:
+    """Yield a film's sound from a time on. Raises MediaError where there is none."""
+    return samples_from(film.media.path, time, track)
+
+
+def open_packets(film: OpenedFilm) -> InputContainer:
+    """Open a film to copy its packets as they are. Raises MediaError."""
+    return open_film(film.media.path, threads=1)[0]

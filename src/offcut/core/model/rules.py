@@ -1,0 +1,208 @@
+"""The rules a project keeps: asked when a file is read, when a person edits, when a file is saved.
+
+Whatever these functions let pass can be saved and opened again; whatever they do not is refused
+before it is taken, whoever brings it: a verb, a list, a merge, detection or a file.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fractions import Fraction
+
+from offcut.core.model.card import Card, Original
+from offcut.core.model.handover import Handover
+from offcut.core.model.project import Order, Project
+from offcut.core.model.seam import Seam
+from offcut.core.model.source import Framing, Marker, Media, Source, Zone
+
+MAX_SEAMS = 500_000
+MAX_SOURCES = 10_000
+MAX_HANDOVERS = 10_000
+MAX_FRAME = 100_000_000
+MAX_ID = 10**15
+MAX_REASONS = 50
+MAX_SPEED = 1000
+FRACTION_LONG = 40
+MOST_COMMENTS, MOST_LONG = 40, 400
+
+
+def fault_of_project(project: Project) -> str:
+    """Return in words what cannot be in a project, empty when all of it can."""
+    if len(project.sources) > MAX_SOURCES:
+        return f"more than {MAX_SOURCES:,} films"
+    if len(project.handovers) > MAX_HANDOVERS:
+        return f"more than {MAX_HANDOVERS:,} hand-overs"
+    if not 1 <= project.next_id <= MAX_ID:
+        return "the next id is out of range"
+    ids = [s.id for s in project.sources]
+    if len(set(ids)) != len(ids):
+        return "two films have the same id"
+    return (
+        _first(fault_of_source(s) for s in project.sources)
+        or fault_of_scenes(project)
+        or _first(_fault_of_order(o) for o in project.orders)
+        or _first(_fault_of_handover(h) for h in project.handovers)
+    )
+
+
+def fault_of_scenes(project: Project) -> str:
+    """Return what is wrong with the scenes and orders as a whole, empty when nothing is."""
+    for things, words in ((project.scenes, "scenes"), (project.orders, "running orders")):
+        ids = [t.id for t in things]
+        if len(ids) > MAX_SEAMS:
+            return f"more than {MAX_SEAMS:,} {words}"
+        if len(set(ids)) != len(ids):
+            return f"two {words} have the same id"
+        if any(not 1 <= i <= MAX_ID for i in ids):
+            return f"an id of the {words} is out of range"
+    known = {0, *(s.id for s in project.scenes)}
+    for source in project.sources:
+        if source.first.scene not in known or any(
+            s.opening.scene not in known for s in source.seams
+        ):
+            return "a shot names a scene that is not there"
+    return ""
+
+
+def fault_of_source(source: Source) -> str:
+    """Return what cannot be in a source, empty when all of it can."""
+    return fault_of_frame(source) or fault_of_seams(source.seams)
+
+
+def fault_of_frame(source: Source) -> str:
+    """Return what is wrong with a source beside its seams, empty when nothing is."""
+    media = source.media
+    if not 1 <= source.id <= MAX_ID:
+        return "the id of a film is out of range"
+    fault = _fault_of_media(media)
+    if fault:
+        return fault
+    if not 0 <= source.start < source.end <= media.frames:
+        return "the range does not fit the film"
+    if not 0 <= source.sensitivity <= 100:
+        return "sensitivity is out of range"
+    if not framing_fits(source.framing, media):
+        return "the framing does not fit the film"
+    if len(source.zones) > MAX_SEAMS or len(source.markers) > MAX_SEAMS:
+        return f"more than {MAX_SEAMS:,} zones or markers"
+    return (
+        _first(_fault_of_zone(z) for z in source.zones)
+        or _first(_fault_of_marker(m, media) for m in source.markers)
+        or fault_of_card(source.first)
+    )
+
+
+def fault_of_seams(seams: tuple[Seam, ...]) -> str:
+    """Return what is wrong with the seams of a source, empty when nothing is."""
+    if len(seams) > MAX_SEAMS:
+        return f"more than {MAX_SEAMS:,} seams"
+    if len({s.id for s in seams}) != len(seams):
+        return "two seams have the same id"
+    return _first(fault_of_seam(s) for s in seams)
+
+
+def fault_of_seam(seam: Seam) -> str:
+    """Return what is wrong with a seam, empty when nothing is."""
+    if not 0 <= seam.id <= MAX_ID:
+        return "the id of a seam is out of range"
+    if not 0 <= seam.frame <= MAX_FRAME:
+        return "the frame of a seam is out of range"
+    if not (0 <= seam.start <= MAX_FRAME and 0 <= seam.end <= MAX_FRAME):
+        return f"the span of the seam at frame {seam.frame} lies outside the film"
+    if seam.end < seam.start:
+        return f"the seam at frame {seam.frame} ends before it starts"
+    if not 0 <= seam.score <= 100:
+        return f"the score of the seam at frame {seam.frame} is out of range"
+    if len(seam.reasons) > MAX_REASONS:
+        return f"the seam at frame {seam.frame} has more than {MAX_REASONS} reasons"
+    if not all(0 <= r.weight <= 1 for r in seam.reasons):
+        return f"the weight of a reason at frame {seam.frame} is out of range"
+    former = seam.former
+    if former is not None and not (
+        0 <= former.before <= MAX_FRAME and 0 <= former.after <= MAX_FRAME
+    ):
+        return f"the former span of the seam at frame {seam.frame} is out of range"
+    return fault_of_card(seam.opening) if seam.opening else ""
+
+
+def fault_of_card(card: Card) -> str:
+    """Return what is wrong with a card, empty when nothing is."""
+    if not 0 <= card.scene <= MAX_ID:
+        return "the id of a scene is out of range"
+    return fault_of_original(card.original) if card.original is not None else ""
+
+
+def fault_of_original(original: Original) -> str:
+    """Return what is wrong with an original, empty when nothing is."""
+    if abs(original.start) > MAX_FRAME:
+        return "its source timecode is out of range"
+    if abs(original.at) > MAX_FRAME:
+        return "its place in the film is out of range"
+    if abs(original.speed) > MAX_SPEED:
+        return f"its speed is over {MAX_SPEED}"
+    if not _short(original.speed):
+        return "its speed is no plain number"
+    if len(original.comments) > MOST_COMMENTS or any(len(c) > MOST_LONG for c in original.comments):
+        return "its comments are too long"
+    return ""
+
+
+def framing_fits(framing: Framing, media: Media) -> bool:
+    """Tell whether a framing leaves something of a picture."""
+    sides = (framing.left, framing.top, framing.right, framing.bottom)
+    return min(sides) >= 0 and min(framing.size(media)) >= 1
+
+
+def _fault_of_media(media: Media) -> str:
+    if not 1 <= media.frames <= MAX_FRAME:
+        return "the number of frames is out of range"
+    if not (1 <= media.width <= 100_000 and 1 <= media.height <= 100_000):
+        return "the size of the picture is out of range"
+    if abs(media.start) > MAX_FRAME:
+        return "the start timecode is out of range"
+    for value, words in ((media.rate, "rate"), (media.pixel_shape, "shape of a pixel")):
+        if not 0 < value <= 1000 or not _short(value):
+            return f"the {words} is out of range"
+    return "" if abs(media.rotation) <= 360 else "the rotation is out of range"
+
+
+def _fault_of_zone(zone: Zone) -> str:
+    if not 0 <= zone.start <= zone.end <= MAX_FRAME:
+        return "a zone lies outside the film"
+    level = zone.sensitivity
+    return "" if level is None or 0 <= level <= 100 else "the sensitivity of a zone is out of range"
+
+
+def _fault_of_marker(marker: Marker, media: Media) -> str:
+    if not 0 <= marker.id <= MAX_ID:
+        return "the id of a marker is out of range"
+    inside = 0 <= marker.start < marker.end <= media.frames
+    return "" if inside else "a marker lies outside the film"
+
+
+def _fault_of_order(order: Order) -> str:
+    if len(order.shots) > MAX_SEAMS:
+        return f"a running order has more than {MAX_SEAMS:,} shots"
+    inside = all(0 <= r.source <= MAX_ID and 0 <= r.seam <= MAX_ID for r in order.shots)
+    return "" if inside else "a running order names a shot out of range"
+
+
+def _fault_of_handover(handover: Handover) -> str:
+    asked = handover.asked
+    counts = (asked.handles, asked.first, asked.step, asked.padding, asked.shortest)
+    if not all(0 <= n <= MAX_FRAME for n in counts):
+        return "a number asked of a hand-over is out of range"
+    ids = (asked.source, asked.scene, asked.order, *asked.chosen)
+    if not all(0 <= n <= MAX_ID for n in ids) or len(ids) > MAX_SEAMS:
+        return "a shot asked of a hand-over is out of range"
+    if len(handover.files) > MAX_SEAMS:
+        return "a hand-over has too many files"
+    return "" if 0 <= handover.seconds <= 1e9 else "the seconds of a hand-over are out of range"
+
+
+def _short(value: Fraction) -> bool:
+    return len(f"{value.numerator}/{value.denominator}") <= FRACTION_LONG
+
+
+def _first(faults: Iterable[str]) -> str:
+    return next((f for f in faults if f), "")

@@ -1,0 +1,98 @@
+"""Seams: where two shots are joined, how, and what is thought and decided about it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from offcut.core.model.card import NO_CARD, Card
+
+
+class Kind(StrEnum):
+    """How two shots are joined."""
+
+    CUT = "cut"
+    DISSOLVE = "dissolve"
+    FADE = "fade"
+    WIPE = "wipe"
+
+
+class Standing(StrEnum):
+    """What a person decided about a seam."""
+
+    OPEN = "open"
+    KEPT = "kept"
+    STRUCK = "struck"
+
+
+class Origin(StrEnum):
+    """Where a seam comes from."""
+
+    FOUND = "found"
+    PLACED = "placed"
+    LISTED = "listed"
+
+
+class Certainty(StrEnum):
+    """How far the picture and the reasons agree on a seam."""
+
+    SURE = "sure"
+    LIKELY = "likely"
+    DOUBTFUL = "doubtful"
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A short, plain statement for or against a seam.
+
+    Attributes: ``text`` the statement; ``weight`` how strongly it speaks, 0 to 1; ``against``
+    True when it speaks against the seam; ``code`` a stable word for grouping ("flash").
+    """
+
+    text: str
+    weight: float = 0.0
+    against: bool = False
+    code: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Former:
+    """What a gradual seam was before it was made one cut: kind, and frames before and after."""
+
+    kind: Kind
+    before: int
+    after: int
+
+
+@dataclass(frozen=True, slots=True)
+class Seam:
+    """The join of two shots.
+
+    Attributes: ``id`` stays with the seam for good; ``frame`` first frame of the later shot;
+    ``start`` first mixed frame and ``end`` first clean frame after it (both equal ``frame``
+    at a cut); ``score`` 0 to 100; ``opening`` the card of the shot it opens; ``former`` what it
+    was before a person made one cut of it.
+    """
+
+    id: int
+    frame: int
+    start: int
+    end: int
+    kind: Kind = Kind.CUT
+    score: float = 0.0
+    certainty: Certainty = Certainty.DOUBTFUL
+    standing: Standing = Standing.OPEN
+    origin: Origin = Origin.FOUND
+    reasons: tuple[Reason, ...] = ()
+    opening: Card = NO_CARD
+    former: Former | None = None
+
+    @property
+    def judged(self) -> bool:
+        """True once a person has decided or placed it: nothing automatic may move it."""
+        return self.standing is not Standing.OPEN or self.origin is Origin.PLACED
+
+    @property
+    def gradual(self) -> bool:
+        """True when it has a span of its own."""
+        return self.end > self.start

@@ -1,0 +1,101 @@
+"""Sources: one flattened film each, with everything known and decided about it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from offcut.core.model.card import NO_CARD, Card
+from offcut.core.model.seam import Seam
+
+
+@dataclass(frozen=True, slots=True)
+class Zone:
+    """A stretch [start, end) with its own sensitivity, or with none: hushed (None)."""
+
+    start: int
+    end: int
+    sensitivity: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Marker:
+    """A named, noted place in a source: frames [start, end), one frame for a point."""
+
+    id: int
+    start: int
+    end: int
+    name: str = ""
+    note: str = ""
+
+    @property
+    def point(self) -> bool:
+        """True when it marks a single frame."""
+        return self.end - self.start <= 1
+
+
+@dataclass(frozen=True, slots=True)
+class Media:
+    """The facts of a source's file, as probed.
+
+    Attributes: ``rate`` frames per second; ``start`` timecode of frame 0 in frames; ``drop``
+    True for drop-frame; ``width`` and ``height`` in pixels; ``pixel_shape`` width of a
+    pixel over its height; ``rotation`` how many degrees counterclockwise the coded pictures are
+    turned to be upright, sizes being those of the upright ones; ``fingerprint`` tells files with
+    other pictures apart.
+    """
+
+    path: str
+    rate: Fraction
+    frames: int
+    width: int
+    height: int
+    start: int = 0
+    drop: bool = False
+    pixel_shape: Fraction = Fraction(1)
+    rotation: int = 0
+    fingerprint: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Framing:
+    """Pixels of the encoded picture that are left out at each side: bars, the edge of a scan."""
+
+    left: int = 0
+    top: int = 0
+    right: int = 0
+    bottom: int = 0
+
+    def __bool__(self) -> bool:
+        return bool(self.left or self.top or self.right or self.bottom)
+
+    def size(self, media: Media) -> tuple[int, int]:
+        """Return the width and height of what is left."""
+        return media.width - self.left - self.right, media.height - self.top - self.bottom
+
+
+WHOLE = Framing()
+SMALLEST = 16
+"""A framing leaves so many pixels at least, either way."""
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """One flattened film with everything known and decided about it.
+
+    ``id`` stays with the source for good and is its name everywhere. ``seams`` and ``markers``
+    are in order of frame. ``first`` is the card of the shot that no seam opens. Seams are looked
+    for inside the ``framing``.
+    """
+
+    id: int
+    media: Media
+    start: int
+    end: int
+    seams: tuple[Seam, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    markers: tuple[Marker, ...] = ()
+    sensitivity: int = 50
+    first: Card = NO_CARD
+    searched: bool = False
+    framing: Framing = WHOLE

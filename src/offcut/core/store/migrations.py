@@ -1,0 +1,103 @@
+"""Migrations: documents of older project formats brought to the present one, step by step.
+
+They work on the plain document, before anything in it is trusted: what has the wrong shape raises
+KeyError, TypeError or ValueError, as reading it would.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+Document = dict[str, Any]
+
+
+def upgraded(document: Document, version: int) -> Document:
+    """Return a project's document as the present version writes it."""
+    for step in _STEPS[version - 1 :]:
+        document = step(document)
+    return document
+
+
+def upgraded_cuts(document: Document, version: int) -> Document:
+    """Return the document of a file of cuts as the present version writes it."""
+    if version >= 3:
+        return document
+    names: dict[str, int] = {}
+    source = dict(document["source"]) | {"id": 1}
+    _name_scenes(source, names, 2)
+    return document | {"source": source, "scenes": _scenes(names)}
+
+
+def _to_two(document: Document) -> Document:
+    """Format 1 knew nothing of lists that come in (the originals of shots) nor of hand-overs."""
+    return document | {"handovers": []}
+
+
+def _to_three(document: Document) -> Document:
+    """Format 2 knew sources by their place, scenes by their names, and no running orders."""
+    next_id = int(document["next_id"])
+    sources = [dict(source) for source in document["sources"]]
+    for source in sources:
+        ids = [int(s["id"]) for s in source["seams"]] + [int(m["id"]) for m in source["markers"]]
+        next_id = max([next_id, *(i + 1 for i in ids)])
+    for source in sources:
+        source["id"] = next_id
+        next_id += 1
+    names: dict[str, int] = {}
+    for source in sources:
+        next_id = _name_scenes(source, names, next_id)
+    current = int(document["current"])
+    if sources and not 0 <= current < len(sources):
+        raise ValueError("current is out of range")
+    bench = sources[current] if sources else None
+    return document | {
+        "in_hand": bench["id"] if bench else None,
+        "next_id": next_id,
+        "sources": sources,
+        "scenes": _scenes(names),
+        "orders": [],
+        "handovers": [_handover(h, bench, names) for h in document["handovers"]],
+    }
+
+
+def _scenes(names: dict[str, int]) -> list[Document]:
+    return [{"id": scene_id, "name": name} for name, scene_id in names.items()]
+
+
+def _name_scenes(source: Document, names: dict[str, int], next_id: int) -> int:
+    """Put ids in place of the scenes' names in a source; return the next free id."""
+
+    def card(value: Any) -> Any:
+        nonlocal next_id
+        if value is None:
+            return None
+        name = value.get("scene", "")
+        if not isinstance(name, str):
+            raise TypeError("scene is not text")
+        if name and name not in names:
+            names[name] = next_id
+            next_id += 1
+        return dict(value) | {"scene": names.get(name, 0)}
+
+    source["first"] = card(source["first"])
+    source["seams"] = [dict(s) | {"opening": card(s["opening"])} for s in source["seams"]]
+    return next_id
+
+
+def _handover(handover: Any, bench: Document | None, names: dict[str, int]) -> Document:
+    """Return a hand-over whose shots are known by the seams that open them."""
+    asked = dict(handover["asked"])
+    chosen = [int(frame) for frame in asked.get("chosen", [])]
+    openers: dict[int, int] = {}
+    if bench is not None:
+        openers = {int(s["frame"]): int(s["id"]) for s in bench["seams"]}
+        openers[int(bench["range"][0])] = 0
+    asked["chosen"] = [openers[frame] for frame in chosen if frame in openers]
+    asked["scene"] = names.get(str(asked.get("scene", "")), 0)
+    asked["source"] = bench["id"] if bench else 0
+    return dict(handover) | {"asked": asked}
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (_to_two, _to_three)
+"""What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

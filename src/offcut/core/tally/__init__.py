@@ -1,0 +1,1 @@
+"""Tally: a list held against the seams of a film."""
