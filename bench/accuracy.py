@@ -19,9 +19,9 @@ import av.filter
 import numpy as np
 
 from films import CATEGORIES, HOME
+from offcut.core.find import find_seams
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Seam
-from offcut.core.find import find_seams
 from offcut.demo import FILM, TRUTH
 
 Join = tuple[int, int, int, str]

@@ -20,13 +20,13 @@ from PySide6.QtWidgets import QApplication
 
 from films import HOME
 from memory import long_film
-from offcut.app.theme import load_fonts
 from offcut.app.shell.window import Window
+from offcut.app.theme import load_fonts
 from offcut.core.media.probe import open_source
-from offcut.core.model.seam import Certainty, Reason, Seam
 from offcut.core.model.project import Project
-from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.seam import Certainty, Reason, Seam
 from offcut.core.model.verbs.searching import set_sensitivity, take_found
+from offcut.core.model.verbs.sources import add_source
 
 SEAMS = 3000
 
@@ -74,7 +74,7 @@ def main() -> None:
         timed(lambda _n: None, 20)
         print(f"{len(session.shots)} shots, {len(session.doubts)} seams listed\n")
         print("| what | asked ms | median ms | 95 of 100 ms | worst ms |\n|---|---|---|---|---|")
-        bar = window.seams.list.view.verticalScrollBar()
+        bar = window.view("seams").list.view.verticalScrollBar()
         ribbon = window.ribbon
         ribbon.zoom(30)
 
@@ -97,9 +97,9 @@ def main() -> None:
         ribbon.zoom(1e-6)
         say("zoom with the whole film shown", 17, timed(zoom, 80))
         say("move the sensitivity", 100, timed(level, 60))
-        say("walk to the seam after", 100, timed(lambda _n: window.hands.next_seam(1), 60))
-        window.hands.next_doubtful()
-        say("strike and go on", 100, timed(lambda _n: window.hands.strike(), 60))
+        say("walk to the seam after", 100, timed(lambda _n: window.seam_actions.next_seam(1), 60))
+        window.seam_actions.next_doubtful()
+        say("strike and go on", 100, timed(lambda _n: window.seam_actions.strike(), 60))
         say("undo", 100, timed(lambda _n: session.undo(), 60))
         session.history.mark_saved()
         window.close()

@@ -16,11 +16,11 @@ import numpy as np
 from films import HOME, Shelf, any_shot
 from offcut.core.judge.judge import seams_found
 from offcut.core.measure.signals import ARRAYS, Signals
-from offcut.core.model.source import Media
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of, yield_of
-from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.source import Media
 from offcut.core.model.verbs.searching import set_sensitivity, take_found
+from offcut.core.model.verbs.sources import add_source
 
 
 def long_film(path: Path, hours: float) -> Path:
@@ -83,9 +83,7 @@ def main() -> None:
     began = time.perf_counter()
     seams = seams_found(blank, 0, n)
     judged = time.perf_counter() - began
-    project = take_found(
-        add_source(Project(), Media("/f", Fraction(25), n, 64, 36)), seams, 0, n
-    )
+    project = take_found(add_source(Project(), Media("/f", Fraction(25), n, 64, 36)), seams, 0, n)
     began = time.perf_counter()
     moved = set_sensitivity(project, 61)
     shots, _ = shots_of(moved.source), yield_of(moved.source)
@@ -97,8 +95,8 @@ def main() -> None:
 
 def _three_hours(n: int) -> Signals:
     """Return the demo film's signals, repeated to three hours."""
-    from offcut.core.media.probe import open_source
     from offcut.core.find import find_seams
+    from offcut.core.media.probe import open_source
     from offcut.demo import FILM
 
     one = find_seams(open_source(FILM)).signals

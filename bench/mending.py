@@ -13,8 +13,8 @@ from accuracy import bench_films, counted, fits, seen
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.shots import counted_seams, doubt_order
-from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.searching import take_found
+from offcut.core.model.verbs.sources import add_source
 
 SHARE = 0.15
 

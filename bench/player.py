@@ -23,8 +23,8 @@ from PySide6.QtWidgets import QApplication
 
 from films import HOME
 from offcut.app.shell.main import settle
-from offcut.app.theme import load_fonts
 from offcut.app.shell.window import Window
+from offcut.app.theme import load_fonts
 from speed import full_hd
 
 PACE = 0.08
@@ -40,7 +40,7 @@ def run_events(seconds: float) -> None:
 
 def shown(window: Window) -> bool:
     """Tell whether everything the large picture shows is there."""
-    pair = window.seams.pair
+    pair = window.view("seams").pair
     size = pair._size(pair._cells()[0])
     return all(window.large.picture(f, *size) is not None for f in pair._frames())
 
@@ -85,7 +85,7 @@ def main() -> None:
         window = Window(QSettings(f"{folder}/s.ini", QSettings.Format.IniFormat))
         window.set_theme("day")
         window.show()
-        window.session.files.open_film(path)
+        window.files.open_films([path])
         settle(window)
         film = window.session.film
         assert film is not None
@@ -102,7 +102,7 @@ def main() -> None:
             window.session.go_to(start)
             settle(window)
             for _ in range(60):
-                back.append(waited(window, lambda: window.hands.step(-1)))
+                back.append(waited(window, lambda: window.seam_actions.step(-1)))
                 run_events(PACE)
         print(row("a frame back, again and again", 40, back), flush=True)
         seeks = []
@@ -117,7 +117,7 @@ def main() -> None:
             window.session.go_to(0 if way > 0 else frames - 1)
             settle(window)
             for _ in range(20):
-                steps.append(waited(window, lambda way=way: window.hands.next_seam(way)))
+                steps.append(waited(window, lambda way=way: window.seam_actions.next_seam(way)))
                 run_events(0.5)
             print(row(name, 100, steps), flush=True)
         settle(window)

@@ -17,12 +17,12 @@ from sklearn.linear_model import LogisticRegression
 from sklearn.model_selection import GroupKFold
 
 from films import HOME
+from offcut.core.find import signals_of
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
-from offcut.core.find import signals_of
-from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
 from offcut.core.judge.span_figures import span_figures
 from offcut.core.judge.spans import thinkable_spans
+from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
 from offcut.core.media.probe import open_source
 
 

@@ -22,12 +22,11 @@ from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.verbs.placing import place_seam
-from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.searching import set_range
-from offcut.core.turnover import writing
-from offcut.core.turnover.writing import hand_over
+from offcut.core.model.verbs.sources import add_source
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.plan import plan_of
+from offcut.core.turnover.writing import hand_over
 from offcut.demo import FILM
 
 

@@ -16,15 +16,15 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.model.history import History
+from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty, Reason, Seam
 from offcut.core.model.source import Media
-from offcut.core.model.project import Project
-from offcut.core.model.verbs.judging import keep_seams, strike_seams
 from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.judging import keep_seams, strike_seams
 from offcut.core.model.verbs.placing import place_seam
-from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.rolling import roll_seam
 from offcut.core.model.verbs.searching import set_sensitivity, take_found
+from offcut.core.model.verbs.sources import add_source
 from offcut.core.store.project_file import open_project, save_project
 
 

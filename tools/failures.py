@@ -23,9 +23,9 @@ sys.path.insert(0, str(ROOT / "tests"))
 
 from films import encode, scene  # of the tests
 from offcut.app.theme import WAX, WELL, WELL_TEXT, font, load_fonts
+from offcut.core.find import find_seams
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Seam
-from offcut.core.find import find_seams
 
 WIDE, HIGH, TILES = 116, 68, 10
 Row = tuple[str, list[np.ndarray], list[tuple[int, int]], int, int]

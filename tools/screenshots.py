@@ -12,21 +12,21 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QWidget
 
-from offcut.app.sheets.list_sheet import ListSheet
-from offcut.app.shell.finder import Finder
 from offcut.app.sheets.framing_sheet import FramingSheet
 from offcut.app.sheets.key_sheet import KeySheet
-from offcut.app.shell.main import settle
-from offcut.app.views.seams.pair_view import Look
+from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.sheets.settings_sheet import SettingsSheet
-from offcut.app.theme import load_fonts
+from offcut.app.shell.finder import Finder
+from offcut.app.shell.main import settle
 from offcut.app.shell.window import Window
+from offcut.app.theme import load_fonts
+from offcut.app.views.seams.pair_view import Look
 from offcut.core.model.handover import Asked
 from offcut.core.model.seam import Certainty, Kind
-from offcut.core.model.source import Framing
 from offcut.core.model.shots import counted_seams
-from offcut.core.model.verbs.judging import keep_seams
+from offcut.core.model.source import Framing
 from offcut.core.model.verbs.cards import put_in_scene
+from offcut.core.model.verbs.judging import keep_seams
 from offcut.demo import FILM, LAB_LIST
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
@@ -53,7 +53,7 @@ def hand_over_film(folder: Path) -> None:
     window.resize(1280, 800)
     window.show()
     session = window.session
-    session.files.open_film(FILM)
+    files.open_films([FILM])
     settle(window)
     window.open_framing()
     framing = window.findChildren(FramingSheet)[-1]
@@ -62,7 +62,7 @@ def hand_over_film(folder: Path) -> None:
     settle(window)
     take(framing, "framing")
     framing.reject()
-    window.open_path(LAB_LIST)
+    window.dialogs.open_paths([LAB_LIST])
     settle(window)
     sheet = window.findChildren(ListSheet)[-1]
     settle(window)
@@ -73,7 +73,7 @@ def hand_over_film(folder: Path) -> None:
         for shot in session.shots[first - 1 : last]:
             session.edit(lambda p, f=shot.start, s=scene: put_in_scene(p, f, s), "Scene")
     window.actions_by_id["view-turnover"].trigger()
-    view = window.turnover
+    view = window.view("turnover")
     view.outcome.folder.setText(str(folder / "first-light"))
     becomes = view.becomes
     for code in ("otio", "csv"):
@@ -111,8 +111,8 @@ def hand_over_film(folder: Path) -> None:
 
 def planned(window: Window) -> None:
     """Wait until Turnover has planned and checked what is chosen now."""
-    window.turnover.plan = None
-    window.turnover._check()
+    window.view("turnover").plan = None
+    window.view("turnover")._check()
     settle(window)
 
 
@@ -126,17 +126,17 @@ def main() -> None:
         window.set_theme("day")
         window.resize(1280, 800)
         window.show()
-        window.session.files.open_film(FILM)
+        window.files.open_films([FILM])
         settle(window)
-        hands, session = window.hands, window.session
+        seam_actions, session = window.seam_actions, window.session
         session.go_to(0)
         for _ in range(3):
-            hands.next_seam(1)
-            hands.keep()
+            seam_actions.next_seam(1)
+            seam_actions.keep()
         session.go_to(1490)
-        hands.place()
+        seam_actions.place()
         session.select(None)
-        hands.next_doubtful()
+        seam_actions.next_doubtful()
         window.session.said.emit("")
         settle(window)
         take(window, "seams-day")
@@ -150,11 +150,11 @@ def main() -> None:
             window.ribbon.zoom(4)
             settle(window)
             take(window, "seams-dissolve")
-            window.seams.pair.set_look(Look.DIFFERENCE)
+            window.view("seams").pair.set_look(Look.DIFFERENCE)
             session.said.emit("")
             settle(window)
             take(window, "seams-difference")
-            window.seams.pair.set_look(Look.SIDE)
+            window.view("seams").pair.set_look(Look.SIDE)
         window.ribbon.zoom(1e-6)
         session.sliver_limit = 30
         session.changed.emit()
@@ -162,8 +162,8 @@ def main() -> None:
         settle(window)
         take(window, "seams-slivers")
         for start, end, do in (
-            (700, 900, window.places.hush),
-            (1200, 1400, window.places.own_sensitivity),
+            (700, 900, window.ranges.hush),
+            (1200, 1400, window.ranges.own_sensitivity),
             (330, 420, window.add_marker),
         ):
             session.mark(None, None)
@@ -178,14 +178,14 @@ def main() -> None:
         settle(window)
         take(window, "seams-places")
         session.mark(None, None)
-        window.seams.side.open(0)
+        window.view("seams").drawers.open(0)
         window.open_finder()
         finder = window.findChildren(Finder)[-1]
         finder.field.setText("seam")
         settle(window)
         over(window, finder, "finder")
         finder.close()
-        window.open_sheet()
+        window.open_keys()
         settle(window)
         take(window.findChildren(KeySheet)[-1], "keys")
         window.findChildren(KeySheet)[-1].close()

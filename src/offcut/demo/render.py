@@ -21,7 +21,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPainter
 
 from offcut.core.lists.edl import write_edl
-from offcut.core.lists.outgoing import events_of
+from offcut.core.lists.outgoing import events_of, going
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Media
@@ -278,12 +278,13 @@ def true_project() -> Project:
     media = Media(FILM.name, Fraction(RATE), length(), *SIZE)
     project = add_source(Project(), media)
     project = name_project(project, TITLE)
+    film = project.sources[0].id
     for join in joins():
         span = join.end - join.start
-        project = place_seam(project, join.frame, kind=join.kind, span=span)
+        project = place_seam(project, film, join.frame, kind=join.kind, span=span)
     starts = [0, *(j.frame for j in joins())]
     for start, take in zip(starts, TAKES, strict=True):
-        project = name_shot(project, start, take.about)
+        project = name_shot(project, film, start, take.about)
     return project
 
 
@@ -295,7 +296,8 @@ def write_truth() -> None:
     ]
     document = {"film": FILM.name, "rate": f"{RATE}/1", "frames": length(), "joins": rows}
     TRUTH.write_text(json.dumps(document, indent=1) + "\n")
-    write_edl(events_of(true_project()), TRUE_LIST)
+    project = true_project()
+    write_edl(events_of(project, going(project.sources[0])), TRUE_LIST)
     write_lab_list()
 
 

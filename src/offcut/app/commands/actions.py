@@ -1,13 +1,13 @@
-"""The one table of actions: menus, buttons, tooltips, the finder and the sheet all read it."""
+"""The one list of commands as Qt actions: menus, buttons, tooltips, finder and sheet read it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,10 @@ class Command:
     run: Callable[[], object]
     needs_film: bool = True
     when: Callable[[], bool] | None = None
+
+
+Menu = Sequence[str | None]
+"""Ids of commands in the order of a menu; None draws a line."""
 
 
 class Actions(QObject):
@@ -47,6 +51,27 @@ class Actions(QObject):
             owner.addAction(action)
             self.by_id[command.id] = action
         self._give_keys()
+
+    def command(self, command_id: str) -> Command:
+        """Return a command by its id."""
+        return next(c for c in self.commands if c.id == command_id)
+
+    def fill(self, menu: QMenu, ids: Menu) -> QMenu:
+        """Put actions into a menu; one that makes no sense now cannot be chosen."""
+        for command_id in ids:
+            if command_id is None:
+                menu.addSeparator()
+                continue
+            command = self.command(command_id)
+            action = self.by_id[command_id]
+            if command.when is not None:
+                # the menu has an action of its own: the key works whatever was shown last
+                shown = menu.addAction(action.text())
+                shown.setEnabled(command.when())
+                shown.triggered.connect(action.trigger)
+            else:
+                menu.addAction(action)
+        return menu
 
     def keys_of(self, command: Command) -> tuple[str, ...]:
         """Return the keys in force."""

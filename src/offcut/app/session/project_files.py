@@ -2,112 +2,202 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
-from offcut.core.errors import OffcutError
-from offcut.core.lists.registry import read_list
+from offcut.app.session.seam_search import SeamSearch
+from offcut.app.session.session import Session
+from offcut.core.errors import MediaError, OffcutError
+from offcut.core.lists.registry import read_list, reading_endings
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.cuts import Cuts, misfit
 from offcut.core.model.project import Project
-from offcut.core.model.source import Media
 from offcut.core.model.verbs.cuts import with_cuts_merged, with_cuts_replaced
-from offcut.core.model.verbs.sources import add_source, name_project
+from offcut.core.model.verbs.sources import add_source, name_project, remove_source
 from offcut.core.store.cuts_file import read_cuts, write_cuts
 from offcut.core.store.missing_films import (
+    FilmSearch,
     FilmThere,
-    Search,
+    film_there,
     find_films,
     missing_films,
     moved,
-    opened_with_film,
     project_with_films,
+    with_films_found,
+    with_shape_of,
 )
-from offcut.core.store.project_file import SUFFIX, open_project, save_project, stamp_of
+from offcut.core.store.project_file import SUFFIX, read_project, save_project, stamp_of
 from offcut.core.store.project_lock import LockedError, ProjectLock
 from offcut.core.store.recovery import LeftWork
 from offcut.core.words import many
 
-if TYPE_CHECKING:
-    from offcut.app.session.session import Session
+Then = Callable[[bool], object]
 
-LISTS = (".edl", ".otio", ".csv", ".txt")
-"""What is read as a cut list once a film is there."""
 
-Opened = tuple[Project, FilmThere, dict[int, Path]]
+@dataclass(frozen=True)
+class _Opened:
+    """A project that was read, with what lies where its film in hand should be."""
+
+    project: Project
+    in_hand: int
+    there: FilmThere
+    found: dict[int, Path]
+
+
+def _opened(project: Project, in_hand: int, near: Path | None) -> _Opened:
+    """Look for the films of a project, and open the one in hand."""
+    project, found = with_films_found(project, near)
+    if not project.sources:
+        return _Opened(project, 0, FilmThere(None), found)
+    source = project.source(in_hand) if project.holds(in_hand) else project.sources[0]
+    there = film_there(source.media)
+    if there.film is not None:
+        project = with_shape_of(project, source.id, there.film)
+    return _Opened(project, source.id, there, found)
 
 
 class ProjectFiles(QObject):
     """Brings films and projects in, and saves.
 
     ``copied`` tells the sentence when a project is held by another window and a copy was opened;
-    ``missing`` tells what lies where the film should be, None once the film is there;
-    ``listed`` a cut list that was read.
+    ``missing`` tells what lies where the film in hand should be, None once it is there;
+    ``listed`` a cut list that was read; ``opened`` the path of what was opened or saved.
     """
 
     copied = Signal(str)
     missing = Signal(object)
     listed = Signal(object)
+    opened = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, search: SeamSearch) -> None:
         super().__init__(session)
         self._s = session
+        self._search = search
         self._stamp: str | None = None
-        self._hold: ProjectLock | None = None
+        self._lock: ProjectLock | None = None
+        self._saving: Job | None = None
+        self._turn = 0
+        session.film_wanted.connect(self._open_wanted)
+        session.film_changed.connect(self._tell_missing)
 
     # opening
 
-    def open_anything(self, path: str | Path) -> None:
-        """Open a project or bring a film in, by what the file is called."""
-        if str(path).endswith(SUFFIX):
-            self.open_project(path)
-        elif self._s.source is not None and Path(path).suffix.lower() in LISTS:
-            self.read_list(path)
-        else:
-            self.open_film(path)
+    def open_anything(self, paths: Iterable[str | Path]) -> None:
+        """Open a project, read a list or bring films in, by what the files are called."""
+        films: list[str | Path] = []
+        for path in paths:
+            if str(path).endswith(SUFFIX):
+                self.open_project(path)
+                return
+            if self._s.source is not None and Path(path).suffix.lower() in reading_endings():
+                self.read_list(path)
+            else:
+                films.append(path)
+        if films:
+            self.open_films(films)
 
-    def open_film(self, path: str | Path) -> None:
-        """Start a new project with a film and begin finding at once."""
-        job = self._s.jobs.start("Opening the film", lambda _job: open_source(path))
-        job.done.connect(self._film_opened)
+    def open_films(self, paths: Iterable[str | Path]) -> None:
+        """Bring films into the project, one after another, and search each at once."""
+        wanted = [Path(p) for p in paths]
+        turn = self._turn
+
+        def work(job: Job) -> list[tuple[OpenedFilm | None, str]]:
+            got: list[tuple[OpenedFilm | None, str]] = []
+            for done, path in enumerate(wanted):
+                if job.stop.is_set():
+                    break
+                try:
+                    got.append((open_source(path), ""))
+                except MediaError as error:
+                    got.append((None, str(error)))
+                job.tell(done + 1, len(wanted))
+            return got
+
+        words = "Opening the film" if len(wanted) == 1 else f"Opening {many(len(wanted), 'film')}"
+        job = self._s.jobs.start(words, work)
+        job.done.connect(lambda got: self._films_opened(got, turn))
         job.failed.connect(self._s.failed)
 
-    def _film_opened(self, film: OpenedFilm) -> None:
-        project = add_source(Project(), film.media)
-        project = name_project(project, Path(film.media.path).stem.replace("-", " "))
-        if film.title:
-            project = name_project(project, film.title)
-        self._put_in(project, film, None, None)
+    def _films_opened(self, got: list[tuple[OpenedFilm | None, str]], turn: int) -> None:
+        if turn != self._turn:
+            return  # another project was opened meanwhile
+        for film, problem in got:
+            if film is None:
+                self._s.failed.emit(problem)
+            else:
+                self._bring_in(film)
+
+    def _bring_in(self, film: OpenedFilm) -> None:
+        s = self._s
+        there = FilmThere(film)
+        name = Path(film.media.path).name
+        known = next(
+            (
+                x
+                for x in s.project.sources
+                if x.media.fingerprint == film.media.fingerprint
+                and x.media.frames == film.media.frames
+            ),
+            None,
+        )
+        if known is not None:
+            s.film_is_there(known.id, there)
+            s.take_in_hand(known.id)
+            s.said.emit(f"{name} is in the project already")
+            return
+        if not s.project.sources and s.file is None and s.history.undoable is None:
+            project = add_source(Project(), film.media)
+            title = film.title or Path(film.media.path).stem.replace("-", " ")
+            self._put_in(name_project(project, title), None, None, 0, None)
+            s.film_is_there(s.in_hand, there)
+        else:
+            source_id = s.project.next_id
+            if not s.edit_project(lambda p: add_source(p, film.media), f"Bring in {name}"):
+                return
+            s.film_is_there(source_id, there)
+            s.take_in_hand(source_id)
         for note in film.notes:
-            self._s.said.emit(note)
-        self._s.search.find()
+            s.said.emit(note)
+        self.opened.emit(film.media.path)
+        self._search.find(s.in_hand)
+
+    def take_film_out(self, source_id: int) -> None:
+        """Take a film out of the project, as one edit; its file is not touched."""
+        name = Path(self._s.project.source(source_id).media.path).name
+        self._s.edit_project(lambda p: remove_source(p, source_id), f"Take {name} out")
+
+    def new_project(self) -> None:
+        """Begin with an empty project."""
+        self._put_in(Project(), None, None, 0, None)
 
     def open_project(self, path: str | Path) -> None:
         """Open a project file and its film; a copy of it when another window holds it."""
         file = Path(path).absolute()
+        own = self._lock
 
-        def work(_job: Job) -> tuple[Opened, str, ProjectLock | None, str]:
+        def work(_job: Job) -> tuple[_Opened, str, ProjectLock | None, str]:
             stamp = stamp_of(file)
-            opened = opened_with_film(open_project(file), file)
-            if self._hold is not None and self._hold.file == file:
-                return opened, stamp, self._hold, ""
+            saved = read_project(file)
+            opened = _opened(saved.project, saved.in_hand, file)
+            if own is not None and own.file == file:
+                return opened, stamp, own, ""
             try:
                 return opened, stamp, ProjectLock(file), ""
             except LockedError as held:
                 since = f", since {held.since.astimezone():%H:%M}" if held.since else ""
                 return opened, stamp, None, f"{held}{since}"
 
-        def put_in(got: tuple[Opened, str, ProjectLock | None, str]) -> None:
-            opened, stamp, hold, held = got
-            self._project_opened(opened, None if held else file, hold, stamp)
+        def put_in(got: tuple[_Opened, str, ProjectLock | None, str]) -> None:
+            opened, stamp, lock, held = got
+            self._project_opened(opened, None if held else file, lock, stamp)
             if held:
-                name = f"{opened[0].name} copy"
-                self._s.history.replace(name_project(self._s.project, name))
-                self._s.history.mark_unsaved()
-                self._s.refresh()
+                name = f"{opened.project.name} copy"
+                self._s.take_in(lambda p: name_project(p, name))
+                self._s.mark_unsaved()
                 self.copied.emit(held)
 
         job = self._s.jobs.start("Opening the project", work)
@@ -118,20 +208,19 @@ class ProjectFiles(QObject):
         """Go on with work that was left; it counts as unsaved until it is saved."""
         file = left.file
 
-        def work(_job: Job) -> tuple[Opened, ProjectLock | None]:
-            hold = None
+        def work(_job: Job) -> tuple[_Opened, ProjectLock | None]:
+            lock = None
             if file is not None and file.parent.is_dir():
                 try:
-                    hold = ProjectLock(file)
+                    lock = ProjectLock(file)
                 except LockedError:
-                    return opened_with_film(left.project, file), None
-            return opened_with_film(left.project, file), hold
+                    lock = None
+            return _opened(left.project, left.in_hand, file), lock
 
-        def put_in(got: tuple[Opened, ProjectLock | None]) -> None:
-            opened, hold = got
-            self._project_opened(opened, file if hold else None, hold, None)
-            self._s.history.mark_unsaved()
-            self._s.refresh()
+        def put_in(got: tuple[_Opened, ProjectLock | None]) -> None:
+            opened, lock = got
+            self._project_opened(opened, file if lock else None, lock, None)
+            self._s.mark_unsaved()
             left.forget()
 
         job = self._s.jobs.start("Bringing work back", work)
@@ -139,129 +228,194 @@ class ProjectFiles(QObject):
         job.failed.connect(self._s.failed)
 
     def _project_opened(
-        self, opened: Opened, file: Path | None, hold: ProjectLock | None, stamp: str | None
+        self, opened: _Opened, file: Path | None, lock: ProjectLock | None, stamp: str | None
     ) -> None:
-        project, there, found = opened
-        self._put_in(project, there.film, file, hold)
-        self._stamp = stamp
-        if found:
-            self._s.history.mark_unsaved()
-            self._s.refresh()
-        if there.film is not None:
-            name = file.name if file else project.name
-            words = f"{len(self._s.shots)} shots in {name}"
-            where = found.get(project.current)
-            self._s.said.emit(f"{words}; its film was found in {where.parent}" if where else words)
-            self._s.search.find(keep=project.source.searched)
-        elif there.problem:
-            self._s.failed.emit(there.problem)
-            self.missing.emit(there)
-            self._s.search.show_kept()
+        s, project, there = self._s, opened.project, opened.there
+        self._put_in(project, file, lock, opened.in_hand, stamp)
+        if opened.found:
+            s.mark_unsaved()
+        if not project.sources:
+            return
+        s.film_is_there(s.in_hand, there)
+        self.opened.emit(str(file) if file else project.source(s.in_hand).media.path)
+        if there.film is None:
+            s.failed.emit(there.problem)
+            self._search.show_kept(s.in_hand)
+            return
+        words = f"{len(s.shots)} shots in {file.name if file else project.name}"
+        where = opened.found.get(s.in_hand)
+        s.said.emit(f"{words}; its film was found in {where.parent}" if where else words)
+        self._search.find(s.in_hand, keep=project.source(s.in_hand).searched)
 
     def _put_in(
-        self, project: Project, film: OpenedFilm | None, file: Path | None, hold: ProjectLock | None
+        self,
+        project: Project,
+        file: Path | None,
+        lock: ProjectLock | None,
+        in_hand: int,
+        stamp: str | None,
     ) -> None:
-        if self._hold is not None and self._hold is not hold:
-            self._hold.release()
-        self._hold = hold
-        self._stamp = None
-        self.missing.emit(None)
-        self._s.put_in(project, film, file)
+        if self._lock is not None and self._lock is not lock:
+            self._lock.release()
+        self._lock, self._stamp = lock, stamp
+        self._turn += 1
+        self._s.put_in(project, file, in_hand)
 
     def close(self) -> None:
         """Let others have the project."""
-        if self._hold is not None:
-            self._hold.release()
-            self._hold = None
+        if self._lock is not None:
+            self._lock.release()
+            self._lock = None
+
+    # a film that is looked at
+
+    def _open_wanted(self, source_id: int) -> None:
+        """Open a film of the project that is looked at and not open."""
+        s, turn = self._s, self._turn
+        media = s.project.source(source_id).media
+        known = s.bench_of(source_id).missing is not None
+        s.film_opening(source_id)
+        job = s.jobs.start("Opening the film", lambda _job: film_there(media))
+        job.done.connect(lambda there: self._wanted_opened(source_id, there, turn, known))
+        job.failed.connect(s.failed)
+
+    def _wanted_opened(self, source_id: int, there: FilmThere, turn: int, known: bool) -> None:
+        s = self._s
+        if turn != self._turn or not s.project.holds(source_id):
+            return
+        if there.film is not None:
+            film = there.film
+            s.take_in(lambda p: with_shape_of(p, source_id, film))
+        s.film_is_there(source_id, there)
+        s.refresh()
+        source = s.project.source(source_id)
+        if there.film is None:
+            if not known:
+                s.failed.emit(there.problem)
+            self._search.show_kept(source_id)
+        elif not source.searched or not len(s.bench_of(source_id).trace):
+            self._search.find(source_id, keep=source.searched)
+
+    def _tell_missing(self) -> None:
+        self.missing.emit(self._s.bench.missing if self._s.source is not None else None)
 
     # saving
 
-    def save(self, path: str | Path | None = None) -> bool:
-        """Save the project; False, with a sentence, when it could not be."""
+    def save(self, path: str | Path | None = None, then: Then | None = None) -> None:
+        """Save the project in the background; ``then`` hears whether it is saved.
+
+        A second saving waits for the first.
+        """
         s = self._s
         file = Path(path) if path else s.file
         if file is None:
-            return False
+            return
+        if self._saving is not None:
+            self._saving.ended.connect(lambda: self.save(path, then))
+            return
         if file.suffix != SUFFIX:
             file = file.with_name(file.name + SUFFIX)
         file = file.absolute()
         same = file == s.file
-        hold = self._hold
-        try:
-            if not same or hold is None:
-                hold = ProjectLock(file)
-            save_project(s.project, file, over=self._stamp if same else None)
-        except OffcutError as error:
-            if hold is not None and hold is not self._hold:
-                hold.release()
+        lock = self._lock if same else None
+        over = self._stamp if same else None
+        project, step, in_hand = s.project, s.history.undoable, s.in_hand
+        history = s.history
+
+        def work(_job: Job) -> tuple[ProjectLock, str]:
+            held = lock or ProjectLock(file)
+            try:
+                save_project(project, file, over=over, in_hand=in_hand)
+            except OffcutError:
+                if held is not lock:
+                    held.release()
+                raise
+            return held, stamp_of(file)
+
+        def saved(got: tuple[ProjectLock, str]) -> None:
+            if s.history is not history:
+                if got[0] is not lock:
+                    got[0].release()
+                return  # another project was opened meanwhile
+            if self._lock is not None and self._lock is not got[0]:
+                self._lock.release()
+            self._lock, self._stamp = got
+            s.mark_saved(step, file)
+            s.said.emit(f"Saved to {file.name}")
+            self.opened.emit(str(file))
+
+        def failed(words: str) -> None:
             hint = "; save it under another name with Ctrl+Shift+S" if same else ""
-            s.failed.emit(f"{error}{hint}")
-            return False
-        if self._hold is not None and self._hold is not hold:
-            self._hold.release()
-        self._hold = hold
-        s.file = file
-        self._stamp = stamp_of(file)
-        s.history.mark_saved()
-        s.refresh()
-        s.said.emit(f"Saved to {file.name}")
-        return True
+            s.failed.emit(f"{words}{hint}")
+
+        def ended() -> None:
+            self._saving = None
+            if then is not None:
+                then(s.history is history and s.history.saved)
+
+        job = self._saving = s.jobs.start("Saving", work)
+        job.done.connect(saved)
+        job.failed.connect(failed)
+        job.ended.connect(ended)
 
     # films that are not where they were
 
     def look_for_films(self, folder: str | Path) -> None:
         """Look for every missing film in a folder and below, by content."""
-        wanted: dict[int, Media] = missing_films(self._s.project)
-        if self._s.film is None and self._s.source is not None:
-            wanted[self._s.project.current] = self._s.source.media
+        s = self._s
+        project, in_hand, turn = s.project, s.in_hand, self._turn
+        gone = s.source.media if s.source is not None and s.film is None else None
 
-        def work(job: Job) -> tuple[Search, FilmThere]:
+        def work(job: Job) -> tuple[FilmSearch, FilmThere]:
+            wanted = missing_films(project)
+            if gone is not None:
+                wanted[in_hand] = gone
             search = find_films(wanted, [Path(folder)], stop=job.stop, progress=job.tell)
-            place = self._s.project.current
             there = FilmThere(None)
-            if place in search.found:
-                there = FilmThere(open_source(search.found[place]))
-            elif place in search.namesakes:
-                there = FilmThere(None, "", open_source(search.namesakes[place]))
+            if in_hand in search.found:
+                there = FilmThere(open_source(search.found[in_hand]))
+            elif in_hand in search.namesakes:
+                there = FilmThere(None, "", open_source(search.namesakes[in_hand]))
             return search, there
 
-        job = self._s.jobs.start("Looking for films", work)
-        job.done.connect(lambda got: self._looked(got[0], got[1], Path(folder)))
-        job.failed.connect(self._s.failed)
+        def looked(got: tuple[FilmSearch, FilmThere]) -> None:
+            if turn == self._turn:
+                self._looked(*got, Path(folder), in_hand)
 
-    def _looked(self, search: Search, there: FilmThere, folder: Path) -> None:
+        job = s.jobs.start("Looking for films", work)
+        job.done.connect(looked)
+        job.failed.connect(s.failed)
+
+    def _looked(self, search: FilmSearch, there: FilmThere, folder: Path, in_hand: int) -> None:
         s = self._s
-        if search.found:
-            project = project_with_films(
-                s.project,
-                {p: moved(s.project.sources[p].media, f) for p, f in search.found.items()},
-            )
-            self._take_films(project, there.film or s.film)
-            count = len(search.found)
-            s.said.emit(f"{many(count, 'film')} found in {folder}")
-        if there.other is not None and s.source is not None:
-            self.missing.emit(there)
-        elif not search.found:
+        found = {i: f for i, f in search.found.items() if s.project.holds(i)}
+        if found:
+            films = {i: moved(s.project.source(i).media, f) for i, f in found.items()}
+            s.take_in(lambda p: project_with_films(p, films))
+            for source_id in found:
+                s.bench_of(source_id).missing = None
+            if there.film is not None:
+                self._film_found(in_hand, there)
+            s.mark_unsaved()
+            s.said.emit(f"{many(len(found), 'film')} found in {folder}")
+        if there.other is not None and s.in_hand == in_hand:
+            s.film_is_there(in_hand, there)
+        elif not found:
             s.failed.emit(f"No missing film lies in {folder} ({search.looked_at} films looked at)")
 
     def use_other(self, film: OpenedFilm) -> None:
         """Take another film in place of the missing one; its seams are kept where they are."""
-        s = self._s
-        place = s.project.current
-        self._take_films(project_with_films(s.project, {place: film.media}), film)
+        s, source_id = self._s, self._s.in_hand
+        s.take_in(lambda p: project_with_films(p, {source_id: film.media}))
+        self._film_found(source_id, FilmThere(film))
+        s.mark_unsaved()
         s.said.emit(f"{Path(film.media.path).name} is the film now")
 
-    def _take_films(self, project: Project, film: OpenedFilm | None) -> None:
+    def _film_found(self, source_id: int, there: FilmThere) -> None:
         s = self._s
-        s.history.replace(project)
-        s.history.mark_unsaved()
-        if film is not s.film:
-            s.film = film
-            s.film_changed.emit()
-            self.missing.emit(None)
-            if film is not None:
-                s.search.find(keep=project.source.searched)
-        s.refresh()
+        s.bench_of(source_id).forget_measured()
+        s.film_is_there(source_id, there)
+        self._search.find(source_id, keep=s.project.source(source_id).searched)
 
     # lists that come with a film
 
@@ -282,10 +436,12 @@ class ProjectFiles(QObject):
 
     def write_cuts(self, path: str | Path) -> None:
         """Write the cuts alone for a colleague."""
-        source = self._s.source
-        if source is None:
+        project, source_id = self._s.project, self._s.in_hand
+        if not project.holds(source_id):
             return
-        job = self._s.jobs.start("Writing the cuts", lambda _job: write_cuts(source, path))
+        job = self._s.jobs.start(
+            "Writing the cuts", lambda _job: write_cuts(project, source_id, path)
+        )
         job.done.connect(
             lambda file: self._s.said.emit(f"The cuts alone were written to {file.name}")
         )
@@ -293,24 +449,26 @@ class ProjectFiles(QObject):
 
     def take_cuts(self, path: str | Path, *, merge: bool) -> None:
         """Take a colleague's cuts in, merged with ours or in place of them, as one edit."""
+        source_id = self._s.in_hand
         job = self._s.jobs.start("Reading the cuts", lambda _job: read_cuts(path))
-        job.done.connect(lambda cuts: self._cuts_read(cuts, Path(path), merge))
+        job.done.connect(lambda cuts: self._cuts_read(source_id, cuts, Path(path), merge))
         job.failed.connect(self._s.failed)
 
-    def _cuts_read(self, cuts: Cuts, file: Path, merge: bool) -> None:
+    def _cuts_read(self, source_id: int, cuts: Cuts, file: Path, merge: bool) -> None:
         s = self._s
-        if s.source is None:
+        if not s.project.holds(source_id):
             return
-        why = misfit(cuts, s.source.media)
+        s.take_in_hand(source_id)
+        why = misfit(cuts, s.project.source(source_id).media)
         if why:
             s.failed.emit(f"{file}: {why}; nothing was changed")
             return
         if not merge:
-            if not s.edit(lambda p, s: with_cuts_replaced(p, s, cuts), f"Replace by {file.name}"):
+            if not s.edit(lambda p, i: with_cuts_replaced(p, i, cuts), f"Replace by {file.name}"):
                 s.said.emit(f"{file.name} says what is here already")
             return
-        merged = with_cuts_merged(s.project, cuts)
-        if not s.edit(lambda _p: merged.project, f"Merge {file.name}"):
+        merged = with_cuts_merged(s.project, source_id, cuts)
+        if not s.edit(lambda _p, _i: merged.project, f"Merge {file.name}"):
             s.said.emit(f"{file.name} brings nothing new")
             return
         words = f"{file.name} merged: {many(merged.taken, 'decision')} taken over"

@@ -1,4 +1,4 @@
-"""Safety: unsaved work is kept aside while one works, and told of after a fall."""
+"""Recovery: unsaved work is kept aside while one works, and told of after a fall."""
 
 from __future__ import annotations
 
@@ -58,11 +58,12 @@ class RecoverySaver(QObject):
             self._soon.start()
             return
         project, file = self._session.project, self._session.file
+        in_hand = self._session.in_hand
         self._kept = project
 
         def write() -> None:
             try:
-                self._recovery.keep(project, file)
+                self._recovery.keep(project, file, in_hand)
             except OffcutError as error:
                 log.warning("%s", error)
                 if not self._told:

@@ -1,4 +1,4 @@
-"""The open project: its history, its film, the playhead; the one place edits go through."""
+"""The open project: its history, its benches and which is in hand; the one place of all edits."""
 
 from __future__ import annotations
 
@@ -7,63 +7,74 @@ from collections.abc import Callable, Iterable
 from itertools import takewhile
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
+from offcut.app.session.bench import Bench
 from offcut.app.session.jobs import Jobs
-from offcut.app.session.project_files import ProjectFiles
-from offcut.app.session.seam_search import Search
 from offcut.core.errors import OffcutError
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.probe import OpenedFilm
-from offcut.core.model.history import History
+from offcut.core.model.history import History, Step
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Seam
 from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.replacing import seam_by_id
+from offcut.core.store.missing_films import FilmThere
 from offcut.core.timecode import base_of, frame_from_typed, timecode_from_frame
+
+OPEN_FILMS = 8
+"""So many films are kept open; of the others only what was decided, until they are looked at."""
+
+Verb = Callable[[Project, int], Project]
 
 
 class Session(QObject):
-    """What the window shows.
+    """What the window shows. Views ask it and call its methods; it alone changes what is open.
 
-    Attributes: ``history`` the project and its undo; ``film`` the opened source, None while
-    there is none; ``file`` where the project is saved; ``playhead`` a frame of the source;
-    ``selected`` ids of the selected seams, the one parked on first; ``counted_ids`` of those that
-    count; ``mark_in`` and ``mark_out`` the ends of the marked range, None where not set;
-    ``search`` looks for seams, ``files`` opens and saves; ``cache_limit`` the most bytes of
-    signals kept on disk; ``dragging`` tells (frame, start, end) of a seam while it is dragged,
-    None at the end; ``sliver_limit`` frames under which a shot is a sliver, 0 for the film's own.
+    Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
+    ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``view`` the id of
+    the view that is open; ``counted_ids`` of its seams that count; ``cache_limit`` the most bytes of
+    signals kept on disk; ``sliver_limit`` frames under which a shot is a sliver, 0 for the film's
+    own.
+
+    Signals: ``changed`` the project, or what follows from it; ``film_changed`` another film is in
+    hand, or it was opened, or is gone; ``film_wanted`` a film that is not open is looked at;
+    ``moved`` the playhead; ``dragging`` tells (frame, start, end) of a seam while it is dragged,
+    None at the end; ``view_wanted`` another view is asked for by its id; ``project_changed``
+    another project was put in.
     """
 
     changed = Signal()
     film_changed = Signal()
+    film_wanted = Signal(int)
     moved = Signal(int)
     selection_changed = Signal()
     marked_changed = Signal()
     dragging = Signal(object)
     said = Signal(str)
     failed = Signal(str)
+    view_wanted = Signal(str)
+    project_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.history = History(Project())
         self.jobs = Jobs(self)
-        self.film: OpenedFilm | None = None
         self.file: Path | None = None
-        self.playhead = 0
-        self.selected: tuple[int, ...] = ()
-        self.mark_in: int | None = None
-        self.mark_out: int | None = None
+        self.in_hand = 0
+        self.view = ""
         self.sliver_limit = 0
         self.cache_limit = SIGNALS_LIMIT
-        self.search = Search(self)
-        self.files = ProjectFiles(self)
+        self.counted_ids: frozenset[int] = frozenset()
+        self._benches: dict[int, Bench] = {}
+        self._open: list[int] = []
         self._shots: tuple[Shot, ...] = ()
         self._doubts: tuple[Seam, ...] = ()
         self._open_doubts: tuple[Seam, ...] = ()
-        self.counted_ids: frozenset[int] = frozenset()
 
     # what there is
 
@@ -74,12 +85,72 @@ class Session(QObject):
 
     @property
     def source(self) -> Source | None:
-        """The source on the bench, None in an empty project."""
-        return self.project.source if self.project.sources else None
+        """The source in hand, None in an empty project."""
+        return next((s for s in self.project.sources if s.id == self.in_hand), None)
+
+    @property
+    def bench(self) -> Bench:
+        """The bench of the source in hand."""
+        return self.bench_of(self.in_hand)
+
+    def bench_of(self, source_id: int) -> Bench:
+        """Return the bench of a source; it is laid out when first asked for."""
+        return self._benches.setdefault(source_id, Bench(source_id))
+
+    @property
+    def film(self) -> OpenedFilm | None:
+        """The film in hand, None while it is not open."""
+        return self.bench.film
+
+    @property
+    def films(self) -> dict[int, OpenedFilm]:
+        """The films that are open now, by the ids of their sources."""
+        held = ((i, bench.film) for i, bench in self._benches.items())
+        return {i: film for i, film in held if film is not None}
+
+    @property
+    def film_missing(self) -> bool:
+        """True when the film in hand is not where it should be."""
+        return self.bench.missing is not None
+
+    @property
+    def playhead(self) -> int:
+        """The frame of the source in hand that is looked at."""
+        return self.bench.playhead
+
+    @property
+    def selected(self) -> tuple[int, ...]:
+        """The ids of the selected seams, the one parked on first."""
+        return self.bench.selected
+
+    @property
+    def mark_in(self) -> int | None:
+        """Where the marked range begins, None where not set."""
+        return self.bench.mark_in
+
+    @property
+    def mark_out(self) -> int | None:
+        """Where the marked range ends, None where not set."""
+        return self.bench.mark_out
+
+    @property
+    def trace(self) -> NDArray[np.float32]:
+        """The change per frame of the film in hand, as far as measured."""
+        return self.bench.trace
+
+    @property
+    def trace_start(self) -> int:
+        """The frame at which the trace begins."""
+        return self.bench.trace_start
+
+    @property
+    def damaged(self) -> tuple[tuple[int, int], ...]:
+        """The damaged stretches of the film in hand."""
+        return self.bench.damaged
 
     @property
     def shots(self) -> tuple[Shot, ...]:
-        """The shots of the present value."""
+        """The shots of the source in hand."""
         return self._shots
 
     @property
@@ -87,17 +158,17 @@ class Session(QObject):
         """The seams in order of doubt."""
         return self._doubts
 
-    def words_of(self, frame: int) -> str:
-        """Return the timecode of a frame of the source."""
-        if self.source is None:
-            return "00:00:00:00"
-        media = self.source.media
-        return timecode_from_frame(media.start + frame, media.rate, media.drop)
-
     @property
     def open_doubts(self) -> tuple[Seam, ...]:
         """The seams still to judge, in order of doubt; judged ones always come last."""
         return self._open_doubts
+
+    def words_of(self, frame: int) -> str:
+        """Return the timecode of a frame of the source in hand."""
+        if self.source is None:
+            return "00:00:00:00"
+        media = self.source.media
+        return timecode_from_frame(media.start + frame, media.rate, media.drop)
 
     @property
     def second(self) -> int:
@@ -110,6 +181,11 @@ class Session(QObject):
         if self.sliver_limit or self.source is None:
             return self.sliver_limit or self.second
         return suggested_limit(self.source, self.second)
+
+    def set_sliver_limit(self, frames: int) -> None:
+        """Set the limit of slivers, 0 for the film's own."""
+        self.sliver_limit = frames
+        self.changed.emit()
 
     @property
     def marked(self) -> tuple[int, int] | None:
@@ -125,7 +201,7 @@ class Session(QObject):
         """Set the ends of the marked range; an end that the other one passes is taken away."""
         if first is not None and last is not None and first >= last:
             first, last = (first, None) if first != self.mark_in else (None, last)
-        self.mark_in, self.mark_out = first, last
+        self.bench.mark_in, self.bench.mark_out = first, last
         self.marked_changed.emit()
 
     def shot_here(self) -> Shot | None:
@@ -155,40 +231,78 @@ class Session(QObject):
 
     # edits
 
-    def edit(
-        self, verb: Callable[[Project], Project], words: str, frame: int | None = None
+    def edit(self, verb: Verb, words: str, frame: int | None = None) -> bool:
+        """Apply a verb to the source in hand as one undoable edit; False when it changed nothing.
+
+        The verb is called with the project and the id of that source.
+        """
+        if self.source is None:
+            return False
+        source_id = self.in_hand
+        return self._edit(lambda p: verb(p, source_id), words, source_id, frame)
+
+    def edit_project(self, verb: Callable[[Project], Project], words: str) -> bool:
+        """Apply a verb to the project as a whole as one undoable edit."""
+        return self._edit(verb, words, self.in_hand, None)
+
+    def _edit(
+        self,
+        verb: Callable[[Project], Project],
+        words: str,
+        source_id: int,
+        frame: int | None,
     ) -> bool:
-        """Apply a verb as one undoable edit; False when it changed nothing."""
         try:
-            after = verb(self.project)
+            at = self.playhead if frame is None else frame
+            if not self.history.edit(verb(self.project), words, source_id, at):
+                return False
         except OffcutError as error:
             self.failed.emit(str(error))
             return False
-        if not self.history.edit(after, words, self.playhead if frame is None else frame):
-            return False
+        self._stay_in_the_project()
         self.refresh()
         self.said.emit(words)
         return True
 
+    def take_in(self, change: Callable[[Project], Project]) -> bool:
+        """Put in what is no edit: what was found, where a film lies, a hand-over made."""
+        try:
+            self.history.replace(change)
+        except OffcutError as error:
+            self.failed.emit(str(error))
+            return False
+        return True
+
     def undo(self) -> None:
-        """Take the last edit back, and go where it was."""
-        step = self.history.undo()
-        if step is None:
-            self.said.emit("Nothing to undo")
-            return
-        self.refresh()
-        self.go_to(step.frame)
-        self.said.emit(f"Undone: {step.words}")
+        """Take the last edit back, and go where it was, in the film it was in."""
+        self._went(self.history.undo(), "Undone", "Nothing to undo")
 
     def redo(self) -> None:
         """Do the edit last taken back again."""
-        step = self.history.redo()
+        self._went(self.history.redo(), "Redone", "Nothing to redo")
+
+    def _went(self, step: Step | None, done: str, nothing: str) -> None:
         if step is None:
-            self.said.emit("Nothing to redo")
+            self.said.emit(nothing)
             return
+        if self.project.holds(step.source):
+            self._take_in_hand(step.source)
+        self._stay_in_the_project()
         self.refresh()
-        self.go_to(step.frame)
-        self.said.emit(f"Redone: {step.words}")
+        if step.source == self.in_hand:
+            self.go_to(step.frame)
+        self.said.emit(f"{done}: {step.words}")
+
+    def mark_saved(self, step: Step | None, file: Path) -> None:
+        """Remember that the value after a step is saved in a file."""
+        self.file = file
+        self.history.mark_saved_after(step)
+        self.refresh()
+
+    def mark_unsaved(self) -> None:
+        """Remember that what is open is nowhere on disk."""
+        self.history.mark_unsaved()
+        self.refresh()
 
     def refresh(self) -> None:
         """Work out anew what follows from the project, and tell."""
@@ -200,6 +314,105 @@ class Session(QObject):
         self.counted_ids = frozenset(s.id for s in counted)
         self.changed.emit()
 
+    # films
+
+    def take_in_hand(self, source_id: int) -> None:
+        """Look at another film of the project; its bench is as it was left."""
+        if source_id != self.in_hand and self.project.holds(source_id):
+            self._take_in_hand(source_id)
+            self.refresh()
+
+    def step_film(self, way: int) -> None:
+        """Look at the film after (1) or before (-1) the one in hand, round and round."""
+        ids = [s.id for s in self.project.sources]
+        if len(ids) < 2:
+            self.said.emit("There is no other film in the project")
+            return
+        self.take_in_hand(ids[(ids.index(self.in_hand) + way) % len(ids)])
+
+    def _take_in_hand(self, source_id: int) -> None:
+        if source_id == self.in_hand:
+            return
+        self.in_hand = source_id
+        self._use(source_id)
+        self.film_changed.emit()
+        self.selection_changed.emit()
+        self.marked_changed.emit()
+        self.moved.emit(self.playhead)
+        self._want_film()
+
+    def _want_film(self) -> None:
+        bench = self.bench
+        if self.source is not None and bench.film is None and not bench.opening:
+            self.film_wanted.emit(self.in_hand)
+
+    def _use(self, source_id: int) -> None:
+        """Keep a film open, and let the ones looked at longest ago go."""
+        self._open = [source_id, *(i for i in self._open if i != source_id)]
+        for old in self._open[OPEN_FILMS:]:
+            self.bench_of(old).film = None
+        del self._open[OPEN_FILMS:]
+
+    def _stay_in_the_project(self) -> None:
+        """Take another film in hand where the one in hand was taken out."""
+        gone = [i for i in self._benches if i and not self.project.holds(i)]
+        for source_id in gone:
+            self._benches[source_id].film = None
+        if self.source is None:
+            rest = self.project.sources
+            self.in_hand = 0 if rest else self.in_hand
+            if rest:
+                self._take_in_hand(rest[-1].id)
+            else:
+                self.film_changed.emit()
+
+    def film_opening(self, source_id: int) -> None:
+        """Remember that a film is being opened."""
+        self.bench_of(source_id).opening = True
+
+    def film_is_there(self, source_id: int, there: FilmThere) -> None:
+        """Take in what lies where a film should be: the film itself, or that it is gone."""
+        bench = self.bench_of(source_id)
+        bench.opening = False
+        if not self.project.holds(source_id):
+            return
+        if there.film is not None and bench.film is not there.film:
+            self._use(source_id)
+        bench.film = there.film
+        bench.missing = None if there.film is not None else there
+        if source_id == self.in_hand:
+            self.film_changed.emit()
+
+    def put_in(self, project: Project, file: Path | None, in_hand: int = 0) -> None:
+        """Put another project in; ``in_hand`` is the film to look at, the first one for 0."""
+        self.history = History(project)
+        self.history.mark_saved()
+        self.file = file
+        self._benches.clear()
+        self._open.clear()
+        first = project.sources[0].id if project.sources else 0
+        self.in_hand = in_hand if project.holds(in_hand) else first
+        self.project_changed.emit()
+        self.film_changed.emit()
+        self.refresh()
+        self.selection_changed.emit()
+        self.marked_changed.emit()
+        self.moved.emit(0)
+
+    def measured(
+        self,
+        source_id: int,
+        trace: NDArray[np.float32],
+        start: int,
+        damaged: tuple[tuple[int, int], ...] | None = None,
+    ) -> None:
+        """Take in the trace that was measured of a film, and what of it is damaged."""
+        bench = self.bench_of(source_id)
+        bench.trace, bench.trace_start = trace, start
+        if damaged is not None:
+            gaps = bench.film.holes if bench.film is not None else ()
+            bench.damaged = (*damaged, *((f, f) for f in gaps))
+
     # the playhead
 
     def go_to(self, frame: int) -> None:
@@ -208,7 +421,7 @@ class Session(QObject):
             return
         to = max(0, min(self.source.media.frames - 1, frame))
         if to != self.playhead:
-            self.playhead = to
+            self.bench.playhead = to
             self.moved.emit(to)
 
     def frame_typed(self, text: str) -> int | None:
@@ -230,14 +443,14 @@ class Session(QObject):
 
     def select(self, seam_id: int | None) -> None:
         """Select a seam and park on it."""
-        self.selected = () if seam_id is None else (seam_id,)
+        self.bench.selected = () if seam_id is None else (seam_id,)
         if seam_id is not None and self.source is not None:
             self.go_to(seam_by_id(self.source, seam_id).frame)
         self.selection_changed.emit()
 
     def select_many(self, seam_ids: Iterable[int]) -> None:
         """Select several seams at once; the playhead stays where it is."""
-        self.selected = tuple(dict.fromkeys(seam_ids))
+        self.bench.selected = tuple(dict.fromkeys(seam_ids))
         self.selection_changed.emit()
 
     @property
@@ -248,16 +461,9 @@ class Session(QObject):
         chosen = set(self.selected)
         return tuple(s for s in self.source.seams if s.id in chosen)
 
-    # films and projects
-
-    def put_in(self, project: Project, film: OpenedFilm | None, file: Path | None) -> None:
-        """Put another project on the bench."""
-        self.search.forget()
-        self.history = History(project)
-        self.history.mark_saved()
-        self.film, self.file = film, file
-        self.playhead, self.selected = 0, ()
-        self.mark_in = self.mark_out = None
-        self.film_changed.emit()
-        self.refresh()
-        self.moved.emit(0)
+    def go_to_seam(self, source_id: int, frame: int) -> None:
+        """Go to a frame of a film, and park on the seam there."""
+        self.take_in_hand(source_id)
+        self.go_to(frame)
+        here = self.seam_here()
+        self.select(here.id if here else None)

@@ -5,36 +5,58 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 import av
 import numpy as np
 from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
-from offcut.core.media.movie import FrameReader
 from PySide6.QtCore import QObject, QThread, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from offcut.core.errors import OffcutError
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.reader import Reader
+from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Media
 from offcut.core.store.thumbnails import LIMIT, Thumbnails
 
 Key = tuple[int, int, int]
+Held = tuple[str, int, int, int]
 _RANK = {"large": 0, "ahead": 2, "pairs": 3}
 """Who is served first; all others come between."""
+OPEN_READERS = 3
+"""So many films are open for reading at once, for each kind of picture."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Shown:
+    """The film whose pictures are shown: a name for it, its facts, and it itself when open."""
+
+    name: str
+    media: Media
+    film: OpenedFilm | None
+    missing: bool
+
+    def same(self, other: _Shown | None) -> bool:
+        """Tell whether it is the very same film, open or not as before."""
+        if other is None:
+            return False
+        return (self.name, self.missing) == (other.name, other.missing) and self.film is other.film
 
 
 class Pictures(QObject):
-    """Gives the pictures of one film at the sizes asked for.
+    """Gives the pictures of the film in hand at the sizes asked for.
 
     Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
     first, which replaces what they wanted before. `picture` answers at once from memory or with
     None; ``kept`` are the frames on disk of a film that is missing, ``kept_known`` tells them;
     ``arrived`` tells of each that came, ``came`` of many at once. Memory is bounded by
-    ``limit`` bytes. ``small`` ones are decoded without the loop filter, which cannot be seen at
-    their size, and are kept on disk, ``disk_limit`` bytes of them at most. ``after`` are pictures
-    that a person waits for: while those are decoded, these give way.
+    ``limit`` bytes over all films; of each film looked at lately the last picture shown stays.
+    ``small`` ones are decoded without the loop filter, which cannot be seen at their size, and
+    are kept on disk, ``disk_limit`` bytes of them at most. ``after`` are pictures that a person
+    waits for: while those are decoded, these give way.
     """
 
     arrived = Signal()
@@ -60,37 +82,52 @@ class Pictures(QObject):
         self._limit = limit
         self.disk_limit = LIMIT
         self.kept: NDArray[np.int64] = np.zeros(0, np.int64)
-        self._held: OrderedDict[Key, QImage] = OrderedDict()
+        self._held: OrderedDict[Held, QImage] = OrderedDict()
+        self._pinned: OrderedDict[str, Held] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Condition()
         self._wanted: OrderedDict[str, OrderedDict[Key, None]] = OrderedDict()
+        self._shown: _Shown | None = None
+        self._told: _Shown | None = None
         self._worker: _Worker | None = None
         self._threads = threads
 
-    def set_film(self, film: OpenedFilm | None, gone: Media | None = None) -> None:
-        """Show another film; everything held is forgotten.
+    def show_film(self, media: Media | None, film: OpenedFilm | None, missing: bool) -> None:
+        """Show another film; nothing is waited for, and what is held of others stays.
 
-        ``gone`` are the facts of one that is missing: small pictures of it come from the disk.
+        ``film`` is None while it is not open; ``missing`` where it is gone: small pictures of it
+        come from the disk then.
         """
-        self.close()
-        with self._lock:
-            self._held.clear()
-            self._wanted.clear()
-            self._bytes = 0
-        self.kept = np.zeros(0, np.int64)
-        media = film.media if film is not None else gone if self._small else None
+        shown = None
         if media is not None:
-            self._worker = _Worker(self, film, media, self._threads, self._small)
+            shown = _Shown(media.fingerprint or media.path, media, film, missing)
+        with self._lock:
+            if shown is not None and shown.same(self._shown):
+                return
+            self._shown = shown
+            self._wanted.clear()
+            self._lock.notify_all()
+        self.kept = np.zeros(0, np.int64)
+        if shown is not None and self._worker is None:
+            self._worker = _Worker(self, self._threads, self._small)
             self._worker.start()
 
     def _gather(self) -> None:
         if not self._soon.isActive():
             self._soon.start()
 
-    def tell_kept(self, frames: NDArray[np.int64]) -> None:
+    def tell_kept(self, name: str, frames: NDArray[np.int64]) -> None:
         """Take in which frames of a missing film have a picture."""
-        self.kept = frames
-        self.kept_known.emit()
+        if self._shown is not None and self._shown.name == name:
+            self.kept = frames
+            self.kept_known.emit()
+
+    def pin(self, frame: int, width: int, height: int) -> None:
+        """Keep a picture of the film in hand, so that coming back to it shows it at once."""
+        with self._lock:
+            if self._shown is not None:
+                self._pinned.pop(self._shown.name, None)
+                self._pinned[self._shown.name] = (self._shown.name, frame, width, height)
 
     def set_limit(self, limit: int) -> None:
         """Hold no more than so many bytes of pictures."""
@@ -111,17 +148,22 @@ class Pictures(QObject):
 
     def want(self, asker: str, frames: Iterable[int], width: int, height: int) -> None:
         """Say what an asker wants to see now, most wanted first."""
-        if self._worker is None:
-            return
         with self._lock:
+            shown = self._shown
+            if shown is None or (shown.film is None and not (shown.missing and self._small)):
+                return
             keys = [(f, width, height) for f in frames]
-            self._wanted[asker] = OrderedDict.fromkeys(k for k in keys if k not in self._held)
+            self._wanted[asker] = OrderedDict.fromkeys(
+                k for k in keys if (shown.name, *k) not in self._held
+            )
             self._lock.notify_all()
 
     def picture(self, frame: int, width: int, height: int) -> QImage | None:
         """Return a picture if it is there."""
-        key = (frame, width, height)
         with self._lock:
+            if self._shown is None:
+                return None
+            key = (self._shown.name, frame, width, height)
             image = self._held.get(key)
             if image is not None:
                 self._held.move_to_end(key)
@@ -135,26 +177,33 @@ class Pictures(QObject):
 
     # for the worker
 
-    def take_wanted(self, near: int, leaving: threading.Event) -> Key | None:
-        """Wait for something wanted and return the best of it: the first, or what leads to it.
+    def take_wanted(self, near: int, leaving: threading.Event) -> tuple[_Shown, Key | None] | None:
+        """Wait for something wanted and return the film and the best of it; None when leaving.
 
         When the first one wanted lies just ahead of where the decoder stands, the earliest wanted
-        one on the way is taken, so that nothing is decoded twice.
+        one on the way is taken, so that nothing is decoded twice. A missing film whose kept
+        pictures are not known yet comes alone.
         """
         with self._lock:
             while not leaving.is_set():
+                shown = self._shown
+                if shown is not None and shown.missing and self._small and shown is not self._told:
+                    self._told = shown
+                    return shown, None
                 for _, keys in sorted(self._wanted.items(), key=lambda kv: _RANK.get(kv[0], 1)):
-                    if keys:
+                    if keys and shown is not None:
                         first = next(iter(keys))
                         if 0 <= first[0] - near < 30:
-                            return min(k for k in keys if k[0] >= near)
-                        return first
+                            return shown, min(k for k in keys if k[0] >= near)
+                        return shown, first
                 self._lock.wait(0.5)
         return None
 
-    def sizes_wanted(self, frame: int) -> list[Key]:
-        """Return in which sizes a frame that is at hand is wanted."""
+    def sizes_wanted(self, name: str, frame: int) -> list[Key]:
+        """Return in which sizes a frame of a film that is at hand is wanted."""
         with self._lock:
+            if self._shown is None or self._shown.name != name:
+                return []
             return [k for keys in self._wanted.values() for k in keys if k[0] == frame]
 
     @property
@@ -168,9 +217,11 @@ class Pictures(QObject):
             if self._after is None or not self._after.urgent or leaving.wait(0.02):
                 return
 
-    def still_wanted(self, key: Key) -> bool:
-        """Tell whether anyone still wants a picture."""
+    def still_wanted(self, name: str, key: Key) -> bool:
+        """Tell whether anyone still wants a picture of a film."""
         with self._lock:
+            if self._shown is None or self._shown.name != name:
+                return False
             return any(key in keys for keys in self._wanted.values())
 
     def wake(self) -> None:
@@ -178,20 +229,34 @@ class Pictures(QObject):
         with self._lock:
             self._lock.notify_all()
 
-    def put(self, key: Key, image: QImage) -> None:
-        """Take a picture in and let the oldest go."""
+    def put(self, name: str, key: Key, image: QImage) -> None:
+        """Take a picture of a film in and let the oldest go."""
         with self._lock:
-            for keys in self._wanted.values():
-                keys.pop(key, None)
-            old = self._held.pop(key, None)
-            self._held[key] = image
+            if self._shown is not None and self._shown.name == name:
+                for keys in self._wanted.values():
+                    keys.pop(key, None)
+            held = (name, *key)
+            old = self._held.pop(held, None)
+            self._held[held] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old else 0)
             self._let_go()
         self.arrived.emit()
 
     def _let_go(self) -> None:
-        while self._bytes > self._limit and len(self._held) > 4:
-            self._bytes -= self._held.popitem(last=False)[1].sizeInBytes()
+        """Let the oldest pictures go, the pinned ones only where they take over a third."""
+        if self._bytes <= self._limit:
+            return
+        pinned: set[Held] = set()
+        room = self._limit // 3
+        for held in reversed(self._pinned.values()):
+            image = self._held.get(held)
+            if image is not None and image.sizeInBytes() <= room:
+                room -= image.sizeInBytes()
+                pinned.add(held)
+        for held in [h for h in self._held if h not in pinned]:
+            if self._bytes <= self._limit or len(self._held) <= 4:
+                return
+            self._bytes -= self._held.pop(held).sizeInBytes()
 
 
 class _NoLongerWanted(Exception):  # noqa: N818
@@ -199,24 +264,19 @@ class _NoLongerWanted(Exception):  # noqa: N818
 
 
 class _Worker(QThread):
-    def __init__(
-        self,
-        pictures: Pictures,
-        film: OpenedFilm | None,
-        media: Media,
-        threads: int,
-        small: bool,
-    ) -> None:
+    """Decodes what is wanted; keeps the few readers used last open, whatever film is shown."""
+
+    def __init__(self, pictures: Pictures, threads: int, small: bool) -> None:
         super().__init__()
         self._pictures = pictures
-        self._film = film
-        self._media = media
         self._threads = threads
         self._small = small
-        self._options = {"skip_loop_filter": "all"} if small else None
         self._leaving = threading.Event()
         self._reformatter = VideoReformatter()
         self._target: Key = (0, 0, 0)
+        self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
+        self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
+        self._name = ""
         self._kept: Thumbnails | None = None
 
     def leave(self) -> None:
@@ -226,33 +286,57 @@ class _Worker(QThread):
         self.wait(20_000)
 
     def run(self) -> None:
-        if self._small:
-            self._kept = Thumbnails(self._media.fingerprint, self._pictures.disk_limit)
         try:
-            if self._film is None:
-                if self._kept is not None:
-                    self._pictures.tell_kept(self._kept.frames())
-                self._serve(None)
-                return
-            with FrameReader(
-                self._film.media.path,
-                self._film.index,
-                threads=self._threads,
-                options=self._options,
-            ) as reader:
-                self._serve(reader)
+            self._serve()
         finally:
-            if self._kept is not None:
-                self._kept.close()
+            for _, reader in self._readers.values():
+                reader.close()
+            for kept in self._disks.values():
+                kept.close()
 
-    def _serve(self, reader: FrameReader | None) -> None:
+    def _turn_to(self, shown: _Shown) -> None:
+        """Turn to the film that is shown now."""
+        self._name = shown.name
+        if not self._small:
+            return
+        kept = self._disks.pop(shown.name, None)
+        if kept is None:
+            kept = Thumbnails(shown.media.fingerprint, self._pictures.disk_limit)
+        self._kept = self._disks[shown.name] = kept
+        while len(self._disks) > OPEN_READERS:
+            self._disks.popitem(last=False)[1].close()
+
+    def _reader_of(self, shown: _Shown) -> Reader | None:
+        if shown.film is None:
+            return None
+        film, reader = self._readers.pop(shown.name, (None, None))
+        if reader is None or film is not shown.film:
+            if reader is not None:
+                reader.close()
+            purpose = Purpose.SMALL if self._small else Purpose.PLAY
+            reader = open_reader(shown.film, purpose, threads=self._threads)
+        self._readers[shown.name] = (shown.film, reader)
+        while len(self._readers) > OPEN_READERS:
+            self._readers.popitem(last=False)[1][1].close()
+        return reader
+
+    def _serve(self) -> None:
         near = 0
         while not self._leaving.is_set():
-            key = self._pictures.take_wanted(near, self._leaving)
-            if key is None:
+            taken = self._pictures.take_wanted(near, self._leaving)
+            if taken is None:
                 return
+            shown, key = taken
+            if shown.name != self._name:
+                near = 0
+                self._turn_to(shown)
+            if key is None:
+                if self._kept is not None:
+                    self._pictures.tell_kept(shown.name, self._kept.frames())
+                continue
             if self._from_disk(key):
                 continue
+            reader = self._reader_of(shown)
             if reader is None:
                 self._stand_in(key)
                 continue
@@ -283,11 +367,11 @@ class _Worker(QThread):
     def _passed(self, frame: int, picture: av.VideoFrame) -> None:
         self._spread(frame, picture)
         self._pictures.give_way(self._leaving)
-        if self._leaving.is_set() or not self._pictures.still_wanted(self._target):
+        if self._leaving.is_set() or not self._pictures.still_wanted(self._name, self._target):
             raise _NoLongerWanted
 
     def _spread(self, frame: int, picture: av.VideoFrame) -> None:
-        for key in self._pictures.sizes_wanted(frame):
+        for key in self._pictures.sizes_wanted(self._name, frame):
             self._give(key, picture)
 
     def _give(self, key: Key, picture: av.VideoFrame) -> None:
@@ -300,4 +384,4 @@ class _Worker(QThread):
     def _put(self, key: Key, rgb: NDArray[np.uint8]) -> None:
         _, width, height = key
         image = QImage(rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888)
-        self._pictures.put(key, image.copy())
+        self._pictures.put(self._name, key, image.copy())

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from offcut.app.session.session import Session
 from offcut.app.shared.player_sound import Sound
-from offcut.core.media.sound import has_sound, time_of_frame
+from offcut.core.media.sound import time_of_frame
 
 SPEEDS = (1, 2, 4, 8)
 
@@ -41,19 +41,12 @@ class Player(QObject):
         session.film_changed.connect(self._film_changed)
 
     def _film_changed(self) -> None:
+        film = self._session.film
+        if film is self.sound.film:
+            return
         self.stop()
         self._told_slow = False
-        film = self._session.film
-        self.sound.path = None
-        if film is not None:
-            path = film.media.path
-            job = self._session.jobs.start("Looking for sound", lambda _job: has_sound(path))
-            job.done.connect(lambda found: self._sound_found(path, found))
-
-    def _sound_found(self, path: str, found: bool) -> None:
-        film = self._session.film
-        if film is not None and film.media.path == path:
-            self.sound.path = path if found else None
+        self.sound.film = film if film is not None and film.tracks else None
 
     def toggle(self) -> None:
         """Play, or stop. On a seam: across it, a second before and after, again and again."""
@@ -78,6 +71,16 @@ class Player(QObject):
         self.loop, self._back_to = (first, last), None
         self._session.go_to(first)
         self._start(1)
+
+    def toggle_range(self) -> None:
+        """Play the marked range again and again, or the shot where nothing is marked; or stop."""
+        if self.speed:
+            self.stop()
+            return
+        shot = self._session.shot_here()
+        marked = self._session.marked or ((shot.start, shot.end) if shot else None)
+        if marked is not None:
+            self.round_and_round(*marked)
 
     def faster(self, way: int) -> None:
         """L and J: play that way; again, go up a speed."""
@@ -121,7 +124,7 @@ class Player(QObject):
         self._from, self._began = frame, time.monotonic()
         self._sounding = False
         self.sound.stop()
-        if self.speed == 1 and source is not None and film is not None and self.sound.path:
+        if self.speed == 1 and source is not None and film is not None and self.sound.film:
             self._sounding = self.sound.start(time_of_frame(film.index, frame, source.media.rate))
             if self.sound.missing and not self._told_silent:
                 self._told_silent = True
@@ -142,6 +145,9 @@ class Player(QObject):
         return self._from + int((time.monotonic() - self._began) * self.speed * rate)
 
     def _tick(self) -> None:
+        if self.sound.trouble:
+            self._session.failed.emit(f"{self.sound.trouble}: playing without it")
+            self.sound.trouble = ""
         source = self._session.source
         if source is None:
             self.stop()

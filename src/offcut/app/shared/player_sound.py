@@ -14,7 +14,9 @@ from typing import Any, Protocol
 import numpy as np
 
 from offcut.core.errors import OffcutError
-from offcut.core.media.sound import CHANNELS, RATE, Samples, samples_from
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.readers import sound_of
+from offcut.core.media.sound import CHANNELS, RATE, Samples
 
 log = logging.getLogger("offcut")
 
@@ -65,12 +67,14 @@ def open_device(*, silent: bool = False) -> Device | None:
 class Sound:
     """Plays the sound of a film from a time on; tells the time that is heard now.
 
-    Attributes: ``path`` the film, None when it has no sound.
+    Attributes: ``film`` the film, None when it has no sound; ``trouble`` a sentence on sound that
+    could not be read, empty once it was told.
     """
 
     def __init__(self, device: Any = open_device) -> None:
         self._open = device
-        self.path: str | None = None
+        self.film: OpenedFilm | None = None
+        self.trouble = ""
         self._device: Device | None = None
         self._tried = False
         self._lock = threading.Condition()
@@ -89,7 +93,7 @@ class Sound:
     def start(self, moment: Fraction) -> bool:
         """Play from a moment of the film; False when there is nothing to play it on."""
         self.stop()
-        if self.path is None:
+        if self.film is None:
             return False
         with self._lock:
             self._turn += 1
@@ -98,7 +102,7 @@ class Sound:
             self._ready = self._given = 0
             self._from, self._anchor = moment, (0, 0.0)
         threading.Thread(
-            target=self._decode, args=(turn, self.path, moment), name="offcut-sound", daemon=True
+            target=self._decode, args=(turn, self.film, moment), name="offcut-sound", daemon=True
         ).start()
         if self._device is None:
             self._tried = True
@@ -137,9 +141,9 @@ class Sound:
         heard = given / RATE - _LATENCY + (time.monotonic() - when)
         return self._from + Fraction(max(0.0, min(heard, given / RATE + 0.5)))
 
-    def _decode(self, turn: int, path: str, moment: Fraction) -> None:
+    def _decode(self, turn: int, film: OpenedFilm, moment: Fraction) -> None:
         try:
-            for piece in samples_from(path, moment):
+            for piece in sound_of(film, moment):
                 with self._lock:
                     while self._ready > _AHEAD and self._turn == turn:
                         self._lock.wait(0.2)
@@ -149,6 +153,7 @@ class Sound:
                     self._ready += len(piece)
         except OffcutError as error:
             log.warning("%s", error)
+            self.trouble = str(error)
         with self._lock:
             if self._turn == turn:
                 self._ready = 1 << 40  # what is held is all there is: silence from here

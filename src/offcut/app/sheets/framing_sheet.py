@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.jobs import Job
+from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.theme import WAX, WELL
@@ -127,14 +128,18 @@ class FramingPicture(QWidget):
 class FramingSheet(QDialog):
     """Picture, four numbers, and the search for black bars; taken as one edit."""
 
-    def __init__(self, session: Session, pictures: Pictures, parent: QWidget) -> None:
+    def __init__(
+        self, session: Session, search: SeamSearch, pictures: Pictures, parent: QWidget
+    ) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Framing")
         self._s = session
+        self._search = search
         self._job: Job | None = None
         source = session.source
         assert source is not None
+        self._of = source.id
         self._media = source.media
         self.picture = FramingPicture(pictures, source.media)
         self.picture.dragged.connect(self.show_framing)
@@ -250,12 +255,13 @@ class FramingSheet(QDialog):
 
     def take_it(self) -> None:
         """Take what is chosen as one edit; seams that were looked for are looked for again."""
+        self._s.take_in_hand(self._of)
         source, framing = self._s.source, self.framing
         if source is not None and framing != source.framing:
             width, height = framing.size(self._media)
             self._s.edit(lambda p, s: set_framing(p, s, framing), f"Frame {width}x{height}")
             if source.searched:
-                self._s.search.find()
+                self._search.find(source.id)
         self.accept()
 
     def done(self, result: int) -> None:

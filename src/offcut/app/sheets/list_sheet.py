@@ -31,8 +31,9 @@ from offcut.core.lists.incoming import ReadList
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Origin
 from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.model.source import Source
 from offcut.core.tally.cutting import WITHIN, Use, cut_by_list
-from offcut.core.tally.fitting import agreeing, found_fit, misgivings, verdicts
+from offcut.core.tally.fitting import Fit, agreeing, found_fit, misgivings, verdicts
 from offcut.core.tally.joins import joins_of
 from offcut.core.timecode import frame_from_typed, timecode_from_frame
 from offcut.core.words import many
@@ -54,6 +55,7 @@ class ListSheet(QDialog):
     ) -> None:
         super().__init__(parent)
         self._s = session
+        self._of = session.in_hand
         self.listed = listed
         self.joins = joins_of(listed)
         self.offset = 0
@@ -96,6 +98,7 @@ class ListSheet(QDialog):
         self.cut.setMinimumHeight(34)
         self.cut.clicked.connect(self._cut)
         self._foreseeing: Job | None = None
+        self._finding: Job | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(120)
@@ -182,23 +185,38 @@ class ListSheet(QDialog):
     # the offset
 
     def find_offset(self) -> None:
-        """Find by itself how the list lies on the film."""
-        source = self._s.source
-        if source is not None:
-            fit = found_fit(self.joins, source, drop=self.listed.drop)
+        """Find by itself, in the background, how the list lies on the film."""
+        source, joins, drop = self._source, self.joins, self.listed.drop
+        if source is None:
+            return
+        self._why.setText("looking where it lies …")
+        job = self._finding = self._s.jobs.start(
+            "Laying the list on the film", lambda _job: found_fit(joins, source, drop=drop)
+        )
+        job.done.connect(lambda fit: self._fit_found(job, fit))
+
+    def _fit_found(self, job: Job, fit: Fit) -> None:
+        if job is self._finding:
             self.set_offset(fit.offset, fit.why)
+
+    @property
+    def _source(self) -> Source | None:
+        """The source the list was opened for, None once it was taken out."""
+        project = self._s.project
+        return project.source(self._of) if project.holds(self._of) else None
 
     def set_offset(self, offset: int, why: str = "") -> None:
         """Lay the list on the film so that film frame = record frame - offset."""
+        self._finding = None
         self.offset = offset
         self._why.setText(why or "set by hand")
-        media = self._s.source.media if self._s.source else None
+        media = self._source.media if self._source else None
         if media is not None:
             self.place.setText(timecode_from_frame(offset, media.rate, media.drop))
         self._show()
 
     def _typed(self) -> None:
-        source = self._s.source
+        source = self._source
         if source is None:
             return
         media = source.media
@@ -220,7 +238,9 @@ class ListSheet(QDialog):
             self._show()
 
     def _show(self) -> None:
-        source = self._s.source
+        if self._finding is not None:
+            return  # what stands there is of before
+        source = self._source
         if source is None:
             return
         told, missed = verdicts(self.joins, source, self.offset)
@@ -257,6 +277,7 @@ class ListSheet(QDialog):
         """Return the edit that is asked for now."""
         return partial(
             cut_by_list,
+            source_id=self._of,
             joins=self.joins,
             offset=self.offset,
             use=self.use,
@@ -274,11 +295,11 @@ class ListSheet(QDialog):
 
     def _foresee(self) -> None:
         """Work out off the interface thread what will come of it, and say so on the button."""
-        verb, project = self._verb(), self._s.project
+        verb, project, source_id = self._verb(), self._s.project, self._of
 
         def work(_job: Job) -> int | str:
             try:
-                return len(shots_of(verb(project).source))
+                return len(shots_of(verb(project).source(source_id)))
             except OffcutError as error:
                 return str(error)
 
@@ -298,8 +319,9 @@ class ListSheet(QDialog):
         self.cut.setText(f"{verb}: {many(got, 'shot')}")
 
     def _cut(self) -> None:
-        words = f"Cut by {self.listed.name}"
-        if self._s.edit(self._verb(), words):
+        words, verb = f"Cut by {self.listed.name}", self._verb()
+        self._s.take_in_hand(self._of)
+        if self._s.edit(lambda p, _s: verb(p), words):
             self._s.said.emit(f"{words}: {many(len(self._s.shots), 'shot')}")
             self.accept()
 

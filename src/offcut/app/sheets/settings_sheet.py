@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
     QGridLayout,
@@ -16,36 +16,9 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.jobs import Jobs
+from offcut.app.session.limits import MB, Limits
 from offcut.app.theme.parts import label, number
 from offcut.core.store.caches import cache_bytes, empty_caches
-
-MB = 1 << 20
-
-
-class Limits:
-    """The limits a person may set, by their names in the settings file, in bytes."""
-
-    def __init__(self, settings: QSettings) -> None:
-        self._settings = settings
-
-    DEFAULTS = {  # noqa: RUF012
-        "signals-bytes": 4096 * MB,
-        "thumbnails-bytes": 256 * MB,
-        "large-bytes": 256 * MB,
-        "small-bytes": 64 * MB,
-    }
-
-    def get(self, name: str) -> int:
-        """Return a limit, whatever the settings file says."""
-        try:
-            return max(8 * MB, int(str(self._settings.value(name))))
-        except ValueError:
-            return self.DEFAULTS[name]
-
-    def set(self, name: str, limit: int) -> None:
-        """Remember a limit."""
-        self._settings.setValue(name, limit)
-
 
 _LINES = (
     ("On disk", "signals-bytes", "Measured films", "so that a film is measured once"),

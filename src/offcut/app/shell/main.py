@@ -8,6 +8,7 @@ import os
 import platform
 import sys
 import tempfile
+from collections.abc import Sequence
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -47,16 +48,16 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
-def run_window(path: str | None = None) -> int:
-    """Open the window, with a film or project if one is named; return the exit status."""
+def run_window(paths: Sequence[str] = ()) -> int:
+    """Open the window, with films or a project where they are named; return the exit status."""
     app = _application()
     window = Window()
     window.start_theme()
     window.show()
     watch_over(window)
     window.troubles.offer_left_work()
-    if path:
-        window.session.files.open_anything(path)
+    if paths:
+        window.files.open_anything(paths)
     return app.exec()
 
 
@@ -75,7 +76,7 @@ def watch_over(window: Window) -> None:
     ) -> None:
         log.critical("unexpected", exc_info=(kind, error, trace))
         with contextlib.suppress(Exception):
-            window.safety.keep_at_once()
+            window.recovery.keep_at_once()
         window.troubles.show_unexpected(f"{kind.__name__}: {error}")
 
     sys.excepthook = unexpected
@@ -89,7 +90,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.set_theme(theme) if theme else window.start_theme()
         window.show()
         watch_over(window)
-        window.session.files.open_film(FILM)
+        window.files.open_films([FILM])
         return app.exec()
     _application(offscreen=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -98,9 +99,9 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.set_theme(theme or "day")
         window.resize(1280, 800)
         window.show()
-        window.session.files.open_film(FILM)
+        window.files.open_films([FILM])
         settle(window)
-        window.hands.next_doubtful()
+        window.seam_actions.next_doubtful()
         settle(window)
         done = window.grab().save(screenshot)
         window.session.history.mark_saved()

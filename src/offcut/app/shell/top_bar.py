@@ -1,9 +1,9 @@
-"""The top bar: the project and its menu, the six views, the work under way."""
+"""The top bar: the project and its menu, the views there are, the work under way."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -11,11 +11,15 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QProgressBar, QToolButton, QWidget
 
-from offcut.app.commands.tables import VIEWS
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.theme import WAX, theme
 from offcut.app.theme.parts import label
+from offcut.app.views.description import View
+from offcut.core.words import time_left
+
+FILMS = 40
+"""So many films are listed in the menu."""
 
 
 class ViewTab(QToolButton):
@@ -52,11 +56,15 @@ class ViewTab(QToolButton):
 class TopBar(QWidget):
     """The bar over everything. ``view_chosen`` tells which view, ``recent_chosen`` which file."""
 
-    view_chosen = Signal(int)
+    view_chosen = Signal(str)
     recent_chosen = Signal(str)
 
     def __init__(
-        self, session: Session, actions: dict[str, QAction], recent: Callable[[], list[str]]
+        self,
+        session: Session,
+        actions: dict[str, QAction],
+        views: Sequence[View],
+        recent: Callable[[], list[str]],
     ) -> None:
         super().__init__()
         self.setObjectName("topbar")
@@ -68,17 +76,20 @@ class TopBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 12, 0)
         row.addWidget(self._left(), 1)
-        self.tabs = []
-        for i, name in enumerate(VIEWS):
-            tab = ViewTab(name, i + 1)
-            tab.clicked.connect(lambda _on=False, at=i: self.view_chosen.emit(at))
-            self.tabs.append(tab)
+        self.tabs: dict[str, ViewTab] = {}
+        for view in views:
+            tab = self.tabs[view.id] = ViewTab(view.title, view.place)
+            tab.clicked.connect(partial(self._choose_view, view.id))
             row.addWidget(tab)
         row.addWidget(self._right(), 1)
         session.changed.connect(self._show)
+        session.film_changed.connect(self._show)
         session.jobs.changed.connect(self._show_jobs)
         self._show()
         self._show_jobs()
+
+    def _choose_view(self, view_id: str, _on: bool = False) -> None:
+        self.view_chosen.emit(view_id)
 
     def _left(self) -> QWidget:
         self._project = QToolButton()
@@ -90,10 +101,12 @@ class TopBar(QWidget):
         self._menu.aboutToShow.connect(self._fill_menu)
         self._project.setMenu(self._menu)
         self._edited = label("", "faint")
+        self._film = label("", "faint")
         left = QWidget()
         row = QHBoxLayout(left)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self._project)
+        row.addWidget(self._film)
         row.addWidget(self._edited)
         row.addStretch()
         return left
@@ -124,13 +137,14 @@ class TopBar(QWidget):
     def _fill_menu(self) -> None:
         menu, a = self._menu, self._actions
         menu.clear()
-        menu.addActions([a["open-film"], a["open-project"]])
+        menu.addActions([a["open-film"], a["open-project"], a["new-project"]])
         recent = menu.addMenu("Recent")
         for path in self._recent():
             opening = recent.addAction(Path(path).name)
             opening.setToolTip(path)
             opening.triggered.connect(partial(self._choose_recent, path))
         recent.setEnabled(bool(self._recent()))
+        self._add_films(menu.addMenu("Films"))
         menu.addSeparator()
         menu.addActions([a["save"], a["save-as"]])
         menu.addSeparator()
@@ -145,6 +159,26 @@ class TopBar(QWidget):
         menu.addSeparator()
         menu.addAction(a["quit"])
 
+    def _add_films(self, menu: QMenu) -> None:
+        """List the films of the project, the one in hand ticked."""
+        s = self._session
+        for source in s.project.sources[:FILMS]:
+            action = menu.addAction(Path(source.media.path).name)
+            action.setCheckable(True)
+            action.setChecked(source.id == s.in_hand)
+            action.setToolTip(source.media.path)
+            action.triggered.connect(partial(self._take_in_hand, source.id))
+        more = len(s.project.sources) - FILMS
+        if more > 0:
+            menu.addAction(f"and {more} more: step to them by key").setEnabled(False)
+        menu.addSeparator()
+        a = self._actions
+        menu.addActions([a["film-before"], a["film-after"], a["take-film-out"]])
+        menu.setEnabled(bool(s.project.sources))
+
+    def _take_in_hand(self, source_id: int, _on: bool = False) -> None:
+        self._session.take_in_hand(source_id)
+
     def _choose_recent(self, path: str, _on: bool = False) -> None:
         self.recent_chosen.emit(path)
 
@@ -152,6 +186,11 @@ class TopBar(QWidget):
         s = self._session
         name = s.project.name if s.source else "Offcut"
         self._project.setText(f"{name}  ▾")
+        ids = [x.id for x in s.project.sources]
+        many_films = len(ids) > 1 and s.in_hand in ids
+        film = Path(s.source.media.path).name if many_films and s.source is not None else ""
+        self._film.setText(f"film {ids.index(s.in_hand) + 1} of {len(ids)}" if film else "")
+        self._film.setToolTip(film)
         self._edited.setText("" if s.history.saved or s.source is None else "edited")
 
     def _show_jobs(self) -> None:
@@ -167,5 +206,5 @@ class TopBar(QWidget):
     def _progress(self, job: Job, done: int, whole: int) -> None:
         self._job_bar.setRange(0, whole)
         self._job_bar.setValue(done)
-        left = (time.monotonic() - job.began) / max(1, done) * (whole - done)
-        self._job_words.setText(f"{job.words}, {left:.0f} s left" if left >= 1 else job.words)
+        left = time_left((time.monotonic() - job.began) / max(1, done) * (whole - done))
+        self._job_words.setText(f"{job.words}, {left}" if left else job.words)

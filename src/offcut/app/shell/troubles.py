@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import left_words
 from offcut.app.session.session import Session
 from offcut.app.shell.error_report import report_text
@@ -23,15 +24,21 @@ class Troubles(QObject):
     """Listens for what goes wrong and says what can be done about it."""
 
     def __init__(
-        self, session: Session, notices: Notices, save_as: Callable[[], None], owner: QWidget
+        self,
+        session: Session,
+        files: ProjectFiles,
+        notices: Notices,
+        save_as: Callable[[], None],
+        owner: QWidget,
     ) -> None:
         super().__init__(owner)
         self._s = session
+        self._files = files
         self._notices = notices
         self._save_as = save_as
         self._owner = owner
-        session.files.missing.connect(self._show_missing)
-        session.files.copied.connect(self._show_copied)
+        files.missing.connect(self._show_missing)
+        files.copied.connect(self._show_copied)
 
     # work that was left
 
@@ -42,7 +49,7 @@ class Troubles(QObject):
 
     def _show_left(self, left: LeftWork) -> None:
         ways: Ways = [
-            ("Bring it back", lambda: self._s.files.bring_back(left)),
+            ("Bring it back", lambda: self._files.bring_back(left)),
             ("Forget it", lambda: self._forget_left(left)),
         ]
         self._notices.tell(Notice("left", left_words(left), ways))
@@ -63,7 +70,7 @@ class Troubles(QObject):
         if other is not None:
             found = Path(other.media.path)
             words = f"{found.name} in {found.parent} {difference(source.media, other.media)}"
-            ways.append(("Use it anyway", lambda: self._s.files.use_other(other)))
+            ways.append(("Use it anyway", lambda: self._files.use_other(other)))
         else:
             words = f"{there.problem or Path(source.media.path).name}. All else can be worked on"
         ways.append(("Look in a folder…", self.ask_folder))
@@ -77,7 +84,7 @@ class Troubles(QObject):
         words = "Look for the missing films in"
         folder = QFileDialog.getExistingDirectory(self._owner, words, start)
         if folder:
-            self._s.files.look_for_films(folder)
+            self._files.look_for_films(folder)
 
     # projects that another window holds
 

@@ -1,22 +1,18 @@
-"""The window: top bar, ribbon, the six views, status bar; files come and go through it."""
+"""The window: top bar, ribbon, the views, status bar; it puts the parts together."""
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
+from typing import Any
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import (
-    QCloseEvent,
-    QDragEnterEvent,
-    QDropEvent,
-    QKeyEvent,
-)
+from PySide6.QtCore import QPoint, QSettings
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QLineEdit,
     QMainWindow,
-    QMessageBox,
+    QMenu,
     QPlainTextEdit,
     QSpinBox,
     QStackedWidget,
@@ -25,9 +21,16 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.commands.actions import Actions, Command
-from offcut.app.commands.tables import VIEWS, commands_of
-from offcut.app.session.project_files import LISTS as LISTS_IN
+from offcut.app.commands.menus import MENUS
+from offcut.app.commands.play_commands import play_commands
+from offcut.app.commands.range_and_markers import RangeAndMarkers
+from offcut.app.commands.range_commands import range_commands
+from offcut.app.commands.seam_actions import SeamActions
+from offcut.app.commands.seam_commands import seam_commands
+from offcut.app.session.limits import Limits
+from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import RecoverySaver
+from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.player import Player
@@ -35,29 +38,21 @@ from offcut.app.shared.ribbon.ribbon import Ribbon
 from offcut.app.sheets.framing_sheet import FramingSheet
 from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
-from offcut.app.sheets.settings_sheet import Limits, SettingsSheet
+from offcut.app.sheets.settings_sheet import SettingsSheet
+from offcut.app.shell.file_dialogs import FileDialogs
 from offcut.app.shell.finder import Finder
 from offcut.app.shell.notices import Notices
+from offcut.app.shell.shell_commands import WindowDoings, file_commands, window_commands
 from offcut.app.shell.status_bar import StatusBar
 from offcut.app.shell.top_bar import TopBar
 from offcut.app.shell.troubles import Troubles
+from offcut.app.shell.views import VIEWS
 from offcut.app.theme import apply_theme, system_theme, theme
-from offcut.app.theme.parts import label, pane
-from offcut.app.views.seams.range_and_markers import RangeAndMarkers
-from offcut.app.views.seams.seam_actions import SeamActions
-from offcut.app.views.seams.view import SeamsView
-from offcut.app.views.turnover.view import TurnoverView
+from offcut.app.views.description import View, ViewContext
 from offcut.core.lists.incoming import ReadList
-from offcut.core.store.cuts_file import SUFFIX as CUTS
-from offcut.core.store.project_file import SUFFIX
 
-_ROOMS = {
-    "Intake": "Bring films in, set their framing and say where to look.",
-    "Board": "Name shots, sort them into scenes, set some aside.",
-    "Rhythm": "See how long shots are held and how the cutting speeds up or slows down.",
-    "Tally": "Hold the seams against a list, another version or the camera originals.",
-}
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
+FIRST_VIEW = "seams"
 
 
 class Window(QMainWindow):
@@ -68,40 +63,40 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Offcut", "Offcut")
         self.session = Session(self)
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
+        self.search = SeamSearch(self.session)
+        self.files = ProjectFiles(self.session, self.search)
         self.limits = Limits(self.settings)
         self.large = Pictures(threads=2)
         self.small = Pictures(small=True, after=self.large)
         self._take_limits()
-        self.playing = Player(self.session)
-        self.safety = RecoverySaver(self.session)
-        self.safety.failed.connect(self.session.failed)
-        self.hands = SeamActions(self.session)
-        self.places = RangeAndMarkers(self.session)
-        self.actions_table = Actions(commands_of(self), self, self.settings)
+        self.player = Player(self.session)
+        self.recovery = RecoverySaver(self.session)
+        self.recovery.failed.connect(self.session.failed)
+        self.seam_actions = SeamActions(self.session)
+        self.ranges = RangeAndMarkers(self.session, self.search)
+        self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
+        self.notices = Notices()
+        self.troubles = Troubles(self.session, self.files, self.notices, self.dialogs.save_as, self)
+        self.ribbon = Ribbon(self.session, self.small)
+        self.status = StatusBar(self.session)
+        self._context = ViewContext(
+            self.session, self.settings, self.search, self.player, self.large, self.small,
+            self.seam_actions, self.ranges,
+        )  # fmt: skip
+        self._views: dict[str, QWidget] = {}
+        self.actions_table = Actions(self._commands(), self, self.settings)
         self.actions_by_id = self.actions_table.by_id
         self.setWindowTitle("Offcut")
         self.setMinimumSize(1100, 700)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
-        self.ribbon = Ribbon(self.session, self.small)
-        self.seams = SeamsView(
-            self.session,
-            self.large,
-            self.small,
-            self.playing,
-            self.hands,
-            self.places,
-            self.actions_table,
-        )
-        self.turnover = TurnoverView(self.session, self.settings)
-        self.turnover.back.connect(self._back_to)
         self._lay_out()
         s = self.session
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
-        s.files.listed.connect(self._show_listed)
-        self.troubles = Troubles(s, self.notices, self.save_as, self)
-        self.open_view(1)
+        s.view_wanted.connect(self.open_view)
+        self.files.listed.connect(self._show_listed)
+        self.open_view(FIRST_VIEW)
         self._show()
         self.ribbon.setFocus()
         app = QApplication.instance()
@@ -109,6 +104,30 @@ class Window(QMainWindow):
         app.focusChanged.connect(self._focus_moved)
 
     # what can be done
+
+    def _commands(self) -> list[Command]:
+        doings = WindowDoings(
+            close=self.close,
+            stop_work=self.stop_work,
+            turn_full=self.turn_full,
+            turn_theme=self.turn_theme,
+            open_view=self.open_view,
+            open_finder=self.open_finder,
+            open_keys=self.open_keys,
+            open_settings=self.open_settings,
+            open_framing=self.open_framing,
+        )
+        s = self.session
+        commands = [
+            *file_commands(s, self.dialogs, self.files, self.troubles, doings),
+            *seam_commands(self.seam_actions),
+            *range_commands(s, self.ranges, self.search),
+            *play_commands(s, self.player),
+            *window_commands(s, self.ribbon, self.status, VIEWS, doings),
+        ]
+        for view in VIEWS:
+            commands += view.commands(self._context, partial(self.open_view, view.id))
+        return _by_group(commands)
 
     @property
     def commands(self) -> list[Command]:
@@ -121,27 +140,31 @@ class Window(QMainWindow):
             return False
         return command.when is None or command.when()
 
+    def show_menu(self, kind: str, place: QPoint) -> None:
+        """Show the menu of a kind of thing at a place on the screen."""
+        self.menu_of(kind).exec(place)
+
+    def menu_of(self, kind: str) -> QMenu:
+        """Return the menu of a kind of thing, as it is now."""
+        return self.actions_table.fill(QMenu(self), MENUS[kind])
+
     def _focus_moved(self, _old: QWidget | None, now: QWidget | None) -> None:
         self.actions_table.set_typing(isinstance(now, _TYPED_IN))
 
     # layout
 
     def _lay_out(self) -> None:
-        self.top = TopBar(self.session, self.actions_by_id, self.recent)
+        self.top = TopBar(self.session, self.actions_by_id, VIEWS, self.dialogs.recent)
         self.top.view_chosen.connect(self.open_view)
-        self.top.recent_chosen.connect(self.open_path)
-        self.status = StatusBar(self.session)
+        self.top.recent_chosen.connect(lambda path: self.dialogs.open_paths([path]))
         self.status.left.connect(self.setFocus)
-        self.status.roll_typed.connect(self.hands.roll_to)
+        self.status.roll_typed.connect(self.seam_actions.roll_to)
+        self.ribbon.menu_wanted.connect(self.show_menu)
         self.stack = QStackedWidget()
-        for name in VIEWS:
-            built: dict[str, QWidget] = {"Seams": self.seams, "Turnover": self.turnover}
-            self.stack.addWidget(built.get(name) or _room(name))
         whole = QWidget()
         box = QVBoxLayout(whole)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        self.notices = Notices()
         box.addWidget(self.top)
         box.addWidget(self.notices)
         box.addWidget(self.ribbon)
@@ -149,29 +172,40 @@ class Window(QMainWindow):
         box.addWidget(self.status)
         self.setCentralWidget(whole)
 
-    def _back_to(self, frame: int) -> None:
-        """Go to a seam that the check points at."""
-        self.open_view(1)
-        self.session.go_to(frame)
-        here = self.session.seam_here()
-        self.session.select(here.id if here else None)
+    # views
+
+    def open_view(self, view_id: str) -> Any:
+        """Open a view and return its widget, which is made when it is first opened."""
+        if view_id not in self._views:
+            view = next(v for v in VIEWS if v.id == view_id)
+            self._views[view_id] = self._made(view)
+        widget = self._views[view_id]
+        self.session.view = view_id
+        self.stack.setCurrentWidget(widget)
+        self.top.tabs[view_id].setChecked(True)
+        return widget
+
+    def _made(self, view: View) -> QWidget:
+        widget = view.make(self._context, self.actions_table)
+        menu_wanted = getattr(widget, "menu_wanted", None)
+        if menu_wanted is not None:
+            menu_wanted.connect(self.show_menu)
+        self.stack.addWidget(widget)
+        return widget
+
+    def view(self, view_id: str) -> Any:
+        """Return the widget of a view without opening it; it is made where it is not."""
+        if view_id not in self._views:
+            self._views[view_id] = self._made(next(v for v in VIEWS if v.id == view_id))
+        return self._views[view_id]
 
     # showing
 
-    def open_view(self, at: int) -> None:
-        """Open one of the six views."""
-        self.stack.setCurrentIndex(at)
-        self.top.tabs[at].setChecked(True)
-
     def _film_changed(self) -> None:
-        film, source = self.session.film, self.session.source
-        self.large.set_film(film)
-        self.small.set_film(film, source.media if source and film is None else None)
-        path = self.session.file or (
-            self.session.source.media.path if self.session.source else None
-        )
-        if path:
-            self._remember(str(path))
+        s, source = self.session, self.session.source
+        media = source.media if source is not None else None
+        self.large.show_film(media, s.film, s.film_missing)
+        self.small.show_film(media, s.film, s.film_missing)
 
     def _show(self) -> None:
         s = self.session
@@ -188,148 +222,27 @@ class Window(QMainWindow):
         full = not self.isFullScreen()
         for part in (self.top, self.ribbon):
             part.setVisible(not full)
-        self.seams.show_only_picture(full)
+        seams = self.open_view("seams") if full else self.view("seams")
+        seams.show_only_picture(full)
         if full:
-            self.open_view(1)
             self.showFullScreen()
         else:
             self.showNormal()
 
-    # files
-
-    def ask_film(self) -> None:
-        """Ask for a film and open it."""
-        path, _ = QFileDialog.getOpenFileName(self, "Open a film", self._folder())
-        if path:
-            self.open_path(path)
-
-    def ask_project(self) -> None:
-        """Ask for a project and open it."""
-        path, _ = QFileDialog.getOpenFileName(
-            self, "Open a project", self._folder(), f"Offcut projects (*{SUFFIX})"
-        )
-        if path:
-            self.open_path(path)
-
-    def open_path(self, path: str | Path) -> None:
-        """Open a film or project, after asking what to do with unsaved work; or a list."""
-        if self.session.source is not None and Path(path).suffix.lower() in LISTS_IN:
-            self.session.files.read_list(path)
-        elif self._may_leave():
-            self.settings.setValue("folder", str(Path(path).absolute().parent))
-            self.session.files.open_anything(path)
-
-    def _folder(self) -> str:
-        return str(self.settings.value("folder", str(Path.home())))
-
-    def recent(self) -> list[str]:
-        """Return the files opened last that are still there, newest first."""
-        known = self.settings.value("recent", [])
-        paths = [known] if isinstance(known, str) else known
-        return [p for p in paths if Path(p).exists()] if isinstance(paths, list) else []
-
-    def _remember(self, path: str) -> None:
-        rest = [p for p in self.recent() if p != path]
-        self.settings.setValue("recent", [path, *rest][:12])
-
-    def save(self) -> None:
-        """Save, asking where the first time."""
-        if self.session.file is None:
-            self.save_as()
-        else:
-            self.session.files.save()
-
-    def save_as(self) -> None:
-        """Save under a new name."""
-        start = Path(self._folder()) / f"{self.session.project.name}{SUFFIX}"
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the project", str(start), f"Offcut projects (*{SUFFIX})"
-        )
-        if path and self.session.files.save(path):
-            self._remember(str(self.session.file))
-
-    def ask_list_in(self) -> None:
-        """Ask for a cut list and hold it against the film."""
-        path, _ = QFileDialog.getOpenFileName(
-            self, "Cut by a list", self._folder(), "Cut lists (*.edl *.otio *.csv *.txt);;All (*)"
-        )
-        if path:
-            self.session.files.read_list(path)
-
     def _show_listed(self, listed: ReadList) -> None:
         ListSheet(self.session, self.small, listed, self).show()
 
-    def ask_cuts_out(self) -> None:
-        """Ask where to write the cuts alone."""
-        start = Path(self._folder()) / f"{self.session.project.name}{CUTS}"
-        path, _ = QFileDialog.getSaveFileName(self, "Hand the cuts to a colleague", str(start))
-        if path:
-            self.session.files.write_cuts(path)
-
-    def ask_cuts_in(self, merge: bool) -> None:
-        """Ask for a colleague's cuts and take them in."""
-        words = "Merge a colleague's cuts" if merge else "Replace by a colleague's cuts"
-        path, _ = QFileDialog.getOpenFileName(self, words, self._folder(), f"Cuts (*{CUTS})")
-        if path:
-            self.session.files.take_cuts(path, merge=merge)
-
     # doing
-
-    def hand_over(self) -> None:
-        """Show Turnover, or hand over what it plans where it is shown and nothing stops it."""
-        outcome = self.turnover.outcome
-        if not self.turnover.isVisible():
-            self.actions_by_id["view-turnover"].trigger()
-        elif outcome.go.isVisible() and outcome.go.isEnabled():
-            outcome.go.click()
-        elif outcome.go.isVisible() and outcome.findings.count():
-            self.session.failed.emit(outcome.findings.item(0).text())
 
     def stop_work(self) -> None:
         """Stop what is under way, or else leave the text field."""
+        self.search.stop()
         for job in self.session.jobs.running:
             job.stop.set()
-        if self.isFullScreen() and not self.playing.speed:
+        if self.isFullScreen() and not self.player.speed:
             self.turn_full()
-        self.playing.stop()
+        self.player.stop()
         self.setFocus()
-
-    def name_here(self) -> None:
-        """Put the cursor into the shot's name."""
-        self.open_view(1)
-        self.seams.side.name_shot()
-
-    def add_marker(self) -> None:
-        """Put a marker down and let a person name it."""
-        marker = self.places.add_marker()
-        if marker is not None:
-            self.seams.side.show_marker(marker)
-
-    def next_sliver(self) -> None:
-        """Open the slivers and go to the next one."""
-        self.open_view(1)
-        self.seams.side.next_sliver()
-
-    def play_marked(self) -> None:
-        """Play the marked range round and round, or the shot where nothing is marked."""
-        if self.playing.speed:
-            self.playing.stop()
-            return
-        shot = self.session.shot_here()
-        marked = self.session.marked or ((shot.start, shot.end) if shot else None)
-        if marked is not None:
-            self.playing.round_and_round(*marked)
-
-    def type_place(self, first: str = "") -> None:
-        """Let a person type where to go."""
-        self.status.type_place(first)
-
-    def type_roll(self) -> None:
-        """Let a person type where the seam is to be rolled."""
-        if self.session.seam_here() is None:
-            self.session.said.emit("Park on a seam to roll it")
-        else:
-            self.status.type_roll()
 
     def turn_theme(self) -> None:
         """Change between Day and Night and remember it."""
@@ -341,7 +254,10 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, name)
-        self.seams.restyle()
+        for widget in self._views.values():
+            restyle = getattr(widget, "restyle", None)
+            if restyle is not None:
+                restyle()
         self.update()
 
     def start_theme(self) -> None:
@@ -368,9 +284,9 @@ class Window(QMainWindow):
 
     def open_framing(self) -> None:
         """Show the framing."""
-        FramingSheet(self.session, self.large, self).show()
+        FramingSheet(self.session, self.search, self.large, self).show()
 
-    def open_sheet(self) -> None:
+    def open_keys(self) -> None:
         """Show all keys, and let them be changed."""
         KeySheet(self.actions_table, self).show()
 
@@ -378,13 +294,15 @@ class Window(QMainWindow):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.text().isdigit() and self.session.source is not None:
-            self.type_place(event.text())
+            self.status.type_place(event.text())
             return
         super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if not event.isAutoRepeat():
-            self.seams.pair.release_swap()
+        widget = self.stack.currentWidget()
+        released = getattr(widget, "keys_released", None)
+        if released is not None and not event.isAutoRepeat():
+            released()
         super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -392,39 +310,39 @@ class Window(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for url in event.mimeData().urls()[:1]:
-            if url.isLocalFile():
-                self.open_path(url.toLocalFile())
-
-    def _may_leave(self) -> bool:
-        """Offer to save unsaved edits; False to stay."""
-        if self.session.history.saved or self.session.source is None:
-            return True
-        answer = QMessageBox.question(
-            self,
-            "Offcut",
-            f"Save the changes to {self.session.project.name}?",
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel,
-        )
-        if answer == QMessageBox.StandardButton.Save:
-            self.save()
-            return self.session.history.saved
-        return answer == QMessageBox.StandardButton.Discard
+        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        if paths:
+            self.dialogs.open_paths(paths)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.session.history.saved:
             event.ignore()
+            self.dialogs.leave_then(self._close_now)
             return
+        self._let_go()
+        event.accept()
+
+    def _close_now(self) -> None:
+        """Close; what is not saved was given up."""
+        self.session.history.mark_saved()
+        self.close()
+
+    def _let_go(self) -> None:
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
-        self.playing.close()
-        self.safety.close()
-        self.session.files.close()
+        self.player.close()
+        self.recovery.close()
+        self.files.close()
         self.session.jobs.close()
         self.large.close()
         self.small.close()
-        event.accept()
+
+
+def _by_group(commands: list[Command]) -> list[Command]:
+    """Return commands group by group, each in the order it came in."""
+    groups: dict[str, list[Command]] = {}
+    for command in commands:
+        groups.setdefault(command.group, []).append(command)
+    return [command for group in groups.values() for command in group]
 
 
 def _whole(value: object, otherwise: int) -> int:
@@ -433,19 +351,3 @@ def _whole(value: object, otherwise: int) -> int:
         return int(str(value))
     except ValueError:
         return otherwise
-
-
-def _room(name: str) -> QWidget:
-    room = pane("bench")
-    box = QVBoxLayout(room)
-    box.addStretch()
-    for words, kind in (
-        (name, "large"),
-        (_ROOMS[name], ""),
-        ("This room is not built yet.", "faint"),
-    ):
-        said = label(words, kind)
-        said.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        box.addWidget(said)
-    box.addStretch()
-    return room

@@ -11,7 +11,7 @@ PATTERN = "{project}-{number}"
 class Asked:
     """Everything a person chooses in Turnover.
 
-    Attributes: ``source`` the id of the film whose shots go; ``which`` of them: all, marked, scene
+    Attributes: ``source`` the id of the film whose shots go (0 for the first one); ``which`` of them: all, marked, scene
     (``scene`` by id), chosen (``chosen`` holds the seams that open them, 0 for the first shot, in
     their order), or order (a running order by its id, of any films); ``film_order`` writes them in
     the film's own order all the same; ``offcuts`` take along what was set aside; ``lists`` the

@@ -79,7 +79,7 @@ class Plan:
         """The film that is asked for, or the first one whose shots go."""
         if self.asked.which == "order" and self.items:
             return self.items[0].source
-        return self.project.source(self.asked.source)
+        return source_asked(self.project, self.asked)
 
     @property
     def sources(self) -> tuple[Source, ...]:
@@ -141,6 +141,13 @@ class Plan:
         )
 
 
+def source_asked(project: Project, asked: Asked) -> Source:
+    """Return the film that is asked for, the first one for 0. Raises OffcutError for none."""
+    if not asked.source and project.sources:
+        return project.sources[0]
+    return project.source(asked.source)
+
+
 def shots_going(
     project: Project, asked: Asked, marked: tuple[int, int] | None = None
 ) -> tuple[Pick, ...]:
@@ -158,7 +165,7 @@ def shots_going(
             rank = {s.id: n for n, s in enumerate(project.sources)}
             picks.sort(key=lambda p: (rank[p.source.id], p.shot.start))
     else:
-        source = project.source(asked.source)
+        source = source_asked(project, asked)
         picks = [Pick(source, shot) for shot in _of_one(source, asked, marked)]
     return tuple(p for p in picks if asked.offcuts or not p.shot.card.set_aside)
 

@@ -27,6 +27,8 @@ TRACE_HIGH = 26
 HIGH = TRACE_TOP + TRACE_HIGH + 6
 PEG = 25
 TRACE_GREY = QColor("#7E7E7E")
+CLEAR = 26.0
+"""Where marks lie nearer to each other than so many pixels, their strokes are cut short."""
 CROWD = 400
 """More shots or seams than these on show are drawn plainly: there is no room for more."""
 
@@ -71,7 +73,7 @@ def paint_ruler(painter: QPainter, ground: Ground) -> None:
 
 def paint_trace(painter: QPainter, ground: Ground) -> None:
     """Draw the change per frame, the highest of each column."""
-    trace, start = ground.session.search.trace, ground.session.search.trace_start
+    trace, start = ground.session.trace, ground.session.trace_start
     foot = TRACE_TOP + TRACE_HIGH
     painter.fillRect(QRectF(SIDE, foot, ground.room, 1), WELL_LINE)
     if not len(trace):
@@ -180,9 +182,13 @@ def paint_marks(painter: QPainter, ground: Ground, rolled: tuple[Seam, int] | No
     if high - low > CROWD:
         paint_crowd(painter, ground, source.seams[low:high])
         return
-    dense = high - low > CROWD // 3
     counts = ground.session.counted_ids
+    on_show = sum(s.id in counts for s in source.seams[low:high])
+    apart = ground.room / max(1, on_show)
+    dense = high - low > CROWD // 3 or apart < CLEAR
     top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
+    if apart < CLEAR:  # short strokes leave the pictures to be seen between them
+        top = ROW_B - round((foot - ROW_B) * 0.15)
     for seam in source.seams[low:high]:
         counted = seam.id in counts
         if not counted and not seam.judged and (seam.score < 8 or dense):

@@ -6,9 +6,10 @@ from bisect import bisect_left
 from typing import NamedTuple
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QHelpEvent,
     QMouseEvent,
     QPainter,
@@ -79,14 +80,19 @@ class Ribbon(QWidget):
     """Click seeks, drag moves the film, drag on the ruler or trace jogs, the wheel zooms.
 
     A seam is rolled by dragging it. Zones lie as bands under the trace, markers as pegs on the
-    ruler, the marked range as a bar over the rolls.
+    ruler, the marked range as a bar over the rolls. ``menu_wanted`` tells of what kind of thing a
+    menu is asked for, and where on the screen.
     """
+
+    menu_wanted = Signal(str, QPoint)
 
     def __init__(self, session: Session, pictures: Pictures) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures
         self._stretch = Stretch(0, 1, 1, 1)
+        self._of = 0
+        self._left: dict[int, Stretch] = {}
         self._drag: str = ""
         self._press = QPointF()
         self._last = QPointF()
@@ -106,7 +112,8 @@ class Ribbon(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Ribbon, the map of the film")
         session.changed.connect(self._recount)
-        session.film_changed.connect(self._whole)
+        session.project_changed.connect(self._forget)
+        session.film_changed.connect(self._turn_to_film)
         session.moved.connect(self._follow)
         session.selection_changed.connect(self.update)
         session.marked_changed.connect(self.update)
@@ -132,12 +139,26 @@ class Ribbon(QWidget):
     def _room(self) -> float:
         return max(1.0, self.width() - 2.0 * SIDE)
 
-    def _whole(self) -> None:
+    def _turn_to_film(self) -> None:
+        """Show the film in hand: as it was left, or whole when it is looked at first."""
         source = self._session.source
         frames = source.media.frames if source else 1
         if source is not None:
             self._tile_size = fit(*shown_size(source.media), 4 * ROW_HIGH, ROW_HIGH)
-        self.show_stretch(Stretch(0, frames, frames, self._room()))
+        if self._of != self._session.in_hand or frames != self._stretch.whole:
+            self._left[self._of] = self._stretch
+            self._of = self._session.in_hand
+            was = self._left.get(self._of)
+            if was is None or was.whole != frames:
+                was = Stretch(0, frames, frames, self._room())
+            self._stretch = Stretch(was.left, was.right, frames, self._room())
+        self._recount()
+
+    def _forget(self) -> None:
+        """Another project is there: nothing is remembered of the films of the one before."""
+        self._left.clear()
+        self._of = 0
+        self._stretch = Stretch(0, 1, 1, self._room())
 
     def _recount(self) -> None:
         shots = self._session.shots
@@ -191,7 +212,7 @@ class Ribbon(QWidget):
             key = film.index.key_before(last)
             if key >= first:
                 return key
-        if film is None:
+        if self._session.film_missing:
             kept = self._pictures.kept
             at = int(np.searchsorted(kept, first))
             if at < len(kept) and kept[at] < shot.end:
@@ -272,7 +293,7 @@ class Ribbon(QWidget):
         self._paint_rolls(painter)
         paint_range(painter, ground)
         paint_zones(painter, ground)
-        damaged = self._session.search.damaged
+        damaged = self._session.damaged
         inside = self._stretch.holds
         paint_damage(painter, damaged, ground.across, inside, TRACE_TOP, TRACE_HIGH)
         rolled = (self._held, self._held_at) if self._drag == "roll" and self._held else None
@@ -342,7 +363,7 @@ class Ribbon(QWidget):
             if shot.card.set_aside:
                 painter.fillRect(QRectF(x, top, end - x, ROW_HIGH), QColor(30, 30, 30, 170))
 
-    # hands
+    # by hand
 
     def _seam_near(self, x: float) -> Seam | None:
         source = self._session.source
@@ -437,6 +458,41 @@ class Ribbon(QWidget):
             self.show_stretch(self._stretch.zoomed(1.0018 ** delta.y(), x))
         event.accept()
 
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """Go to what is under the pointer and ask for its menu."""
+        if self._session.source is None:
+            return
+        place = event.pos()
+        seam = self._seam_near(place.x())
+        if seam is not None and ROW_A <= place.y() < TRACE_TOP:
+            self._session.select(seam.id)
+            kind = "seam"
+        elif place.y() < RULER_TOP:
+            kind = "ribbon"
+        else:
+            kind = self._thing_at(place)
+        self.menu_wanted.emit(kind, event.globalPos())
+
+    def _thing_at(self, place: QPoint) -> str:
+        """Move the playhead to a marker, zone or shot under the pointer; return what it is."""
+        source = self._session.source
+        assert source is not None
+        frame = self._stretch.frame_of(place.x() - SIDE)
+        near = 6 / self._stretch.scale
+        marker = next((m for m in source.markers if m.start - near <= frame < m.end + near), None)
+        if marker is not None and place.y() < ROW_A:
+            self._session.go_to(marker.start)
+            return "marker"
+        self._session.go_to(frame)
+        if place.y() >= TRACE_TOP and any(z.start <= frame < z.end for z in source.zones):
+            return "zone"
+        return "shot" if ROW_A <= place.y() < TRACE_TOP else "ribbon"
+
+    def whole_film(self) -> None:
+        """Show the whole film."""
+        whole = self._stretch.whole
+        self.show_stretch(Stretch(0, whole, whole, self._room()))
+
     def zoom(self, factor: float) -> None:
         """Zoom around the playhead."""
         x = self._stretch.x_of(self._session.playhead)
@@ -448,7 +504,7 @@ class Ribbon(QWidget):
             if event.pos().y() > TRACE_TOP:
                 frame = self._stretch.frame_of(event.pos().x() - SIDE)
                 slack = 4 / self._stretch.scale
-                words = damage_words(self._session.search.damaged, frame, slack)
+                words = damage_words(self._session.damaged, frame, slack)
                 if words:
                     QToolTip.showText(event.globalPos(), words, self)
                     return True

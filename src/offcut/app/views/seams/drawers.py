@@ -1,4 +1,4 @@
-"""The right-hand panel: three drawers, for the film and its shot, for slivers, for places."""
+"""The right-hand panel: three drawers, for the film and its shot, for slivers, for ranges."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.session.session import Session
 from offcut.app.theme import BODY, WAX, font, theme
 from offcut.app.views.seams.film_drawer import FilmDrawer
-from offcut.app.views.seams.range_and_markers import RangeAndMarkers
 from offcut.app.views.seams.range_drawer import RangeDrawer
 from offcut.app.views.seams.sliver_drawer import SliverDrawer
 
-NAMES = ("Film", "Slivers", "Places")
+NAMES = ("Film", "Slivers", "Ranges")
 
 
 class DrawerTab(QToolButton):
@@ -51,20 +51,22 @@ class DrawerTab(QToolButton):
 class Drawers(QWidget):
     """One drawer open at a time."""
 
-    def __init__(self, session: Session, places: RangeAndMarkers, actions: dict[str, QAction]) -> None:
+    def __init__(
+        self, session: Session, ranges: RangeAndMarkers, actions: dict[str, QAction]
+    ) -> None:
         super().__init__()
         self.setObjectName("side")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.film = FilmDrawer(session)
         self.slivers = SliverDrawer(session)
-        self.places = RangeDrawer(session, places, actions)
+        self.ranges = RangeDrawer(session, ranges, actions)
         self.stack = QStackedWidget()
         self.tabs = [DrawerTab(name) for name in NAMES]
         row = QHBoxLayout()
         row.setContentsMargins(12, 4, 12, 0)
         row.setSpacing(2)
         for i, (tab, drawer) in enumerate(
-            zip(self.tabs, (self.film, self.slivers, self.places), strict=True)
+            zip(self.tabs, (self.film, self.slivers, self.ranges), strict=True)
         ):
             tab.clicked.connect(lambda _on=False, at=i: self.open(at))
             row.addWidget(tab, 1)
@@ -96,10 +98,10 @@ class Drawers(QWidget):
             self.slivers.next()
 
     def show_marker(self, marker_id: int) -> None:
-        """Open the places on a marker."""
+        """Open the ranges on a marker."""
         self.open(2)
-        self._reach(self.places.name)
-        self.places.show_marker(marker_id)
+        self._reach(self.ranges.name)
+        self.ranges.show_marker(marker_id)
 
     def _reach(self, field: QWidget) -> None:
         """Scroll the open drawer so that a field can be seen."""

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
 from offcut.app.session.session import Session
 from offcut.app.theme.parts import label
 from offcut.app.views.seams.yield_curve import YieldCurve
-from offcut.core.model.scenes import scenes_of
 from offcut.core.model.shots import Shot, counts_of
 from offcut.core.model.source import Media
 from offcut.core.model.verbs.cards import name_shot, note_shot, put_in_scene
@@ -147,7 +146,7 @@ class FilmDrawer(QWidget):
         counts = counts_of(source, self._session.sliver_frames)
         self._shots.setText(many(counts.shots, "shot"))
         self._say_steady(source.sensitivity)
-        self._known.setStringList(scenes_of(source))
+        self._known.setStringList([s.name for s in self._session.project.scenes])
         figures = (counts.judged, counts.to_judge, counts.slivers, counts.struck)
         for shown, figure in zip(self._counts.values(), figures, strict=True):
             shown.setText(str(figure))
@@ -168,7 +167,7 @@ class FilmDrawer(QWidget):
         for field, words in (
             (self.name, shot.card.name),
             (self.note, shot.card.note),
-            (self.scene, shot.card.scene),
+            (self.scene, self._session.project.scene_name(shot.card.scene)),
         ):
             if not field.hasFocus() and field.text() != words:
                 field.setText(words)
@@ -203,7 +202,9 @@ class FilmDrawer(QWidget):
         if shot is None or shot.card.name == self.name.text().strip():
             return
         text, frame = self.name.text(), shot.start
-        self._session.edit(lambda p, s: name_shot(p, s, frame, text), f"Name shot {shot.number}", frame)
+        self._session.edit(
+            lambda p, s: name_shot(p, s, frame, text), f"Name shot {shot.number}", frame
+        )
 
     def _note(self) -> None:
         shot = self._session.shot_here()
@@ -216,7 +217,8 @@ class FilmDrawer(QWidget):
 
     def _put_in_scene(self) -> None:
         shot = self._session.shot_here()
-        if shot is None or shot.card.scene == self.scene.text().strip():
+        named = self._session.project.scene_name
+        if shot is None or named(shot.card.scene) == self.scene.text().strip():
             return
         text, frame = self.scene.text(), shot.start
         where = f"into “{text.strip()}”" if text.strip() else "into no scene"

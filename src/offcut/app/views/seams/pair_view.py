@@ -5,8 +5,9 @@ from __future__ import annotations
 from enum import Enum
 from itertools import pairwise
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QContextMenuEvent,
     QImage,
     QMouseEvent,
     QPainter,
@@ -49,8 +50,11 @@ class Look(Enum):
 class PairView(QWidget):
     """Draws the last frame before and the first after a seam, its mark between.
 
-    The wheel goes nearer and farther, a drag moves, both pictures alike.
+    The wheel goes nearer and farther, a drag moves, both pictures alike. ``menu_wanted`` tells of
+    what kind of thing a menu is asked for, and where on the screen.
     """
+
+    menu_wanted = Signal(str, QPoint)
 
     def __init__(self, session: Session, pictures: Pictures, playing: Player) -> None:
         super().__init__()
@@ -58,6 +62,7 @@ class PairView(QWidget):
         self._pictures = pictures
         self._playing = playing
         self._last: QImage | None = None
+        self._of = 0
         self._moved_back = False
         self._was_at = 0
         self.look = Look.SIDE
@@ -79,7 +84,7 @@ class PairView(QWidget):
         session.moved.connect(self._move)
         session.changed.connect(self._want)
         session.selection_changed.connect(self._want)
-        session.film_changed.connect(self._forget)
+        session.film_changed.connect(self._turn_to_film)
         playing.changed.connect(self._want)
         session.dragging.connect(self._show_drag)
         pictures.arrived.connect(self.update)
@@ -90,9 +95,14 @@ class PairView(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(360, 170)
 
-    def _forget(self) -> None:
-        self._last = None
-        self.whole()
+    def _turn_to_film(self) -> None:
+        """Show the film in hand; the whole of its picture where it is another one than before."""
+        if self._of != self._session.in_hand:
+            self._of = self._session.in_hand
+            self._last = None
+            self.whole()
+        else:
+            self._want()
 
     # ways to look
 
@@ -170,7 +180,7 @@ class PairView(QWidget):
     @property
     def waiting(self) -> bool:
         """True when what is shown is not yet what the playhead is at, and has not been for long."""
-        if self._session.film is None or self._playing.speed or self._patience.isActive():
+        if self._session.film_missing or self._playing.speed or self._patience.isActive():
             return False
         size = self._size(self._cells()[0])
         return any(self._pictures.picture(f, *size) is None for f in self._frames())
@@ -285,7 +295,7 @@ class PairView(QWidget):
                 "Open a film with Ctrl+O, or drop one here",
             )
             return
-        if self._session.film is None:
+        if self._session.film_missing:
             self._draw_missing(painter, source.media)
             return
         seam = self.seam_shown()
@@ -362,6 +372,8 @@ class PairView(QWidget):
         if shown is None:
             painter.fillRect(self._place(cell), WELL_DEEP)
         else:
+            if image is not None:
+                self._pictures.pin(frame, *self._size(cell))
             painter.setOpacity(0.45 if image is None and self.waiting else 1.0)
             painter.drawImage(self._place(cell), shown, self._part(shown))
             painter.setOpacity(1.0)
@@ -380,7 +392,7 @@ class PairView(QWidget):
         painter.setFont(font(SMALL))
         painter.setPen(WELL_FAINT)
         top = QRectF(MARGIN + 2, 2, self.width() - 2 * MARGIN - 4, HEAD - 3)
-        near = f"{self.near:.1f} times nearer" if self.near > 1 else ""
+        near = f"zoomed in {self.near:.1f} times" if self.near > 1 else ""
         if self.waiting:
             near = "reading this picture …"
         painter.drawText(top, Qt.AlignmentFlag.AlignCenter, near)
@@ -400,7 +412,12 @@ class PairView(QWidget):
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, before)
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, after)
 
-    # hands
+    # by hand
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self._session.source is not None:
+            kind = "seam" if self.seam_shown() is not None else "picture"
+            self.menu_wanted.emit(kind, event.globalPos())
 
     def _share_at(self, place: QPointF) -> QPointF:
         """Return a place on the widget as a share of what is shown of the picture."""

@@ -1,11 +1,12 @@
-"""The places: the marked range and what to do with it, the zones, the markers."""
+"""The ranges: the marked range and what to do with it, the zones, the markers."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QGridLayout,
@@ -18,21 +19,28 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.session.session import Session
 from offcut.app.theme.parts import label, number
-from offcut.app.views.seams.range_and_markers import RangeAndMarkers
 from offcut.core.model.source import Marker, Zone
 
 _HELD = Qt.ItemDataRole.UserRole
 
 
 class RangeDrawer(QWidget):
-    """Everything that lies on the ribbon beside seams."""
+    """Everything that lies on the ribbon beside seams.
 
-    def __init__(self, session: Session, places: RangeAndMarkers, actions: dict[str, QAction]) -> None:
+    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
+    """
+
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(
+        self, session: Session, ranges: RangeAndMarkers, actions: dict[str, QAction]
+    ) -> None:
         super().__init__()
         self._session = session
-        self._places = places
+        self._ranges = ranges
         self._range = label("", "mono")
         self._hint = label("", "faint")
         self._hint.setWordWrap(True)
@@ -57,9 +65,9 @@ class RangeDrawer(QWidget):
         self.level.setMinimumSize(72, 25)
         self.level.valueChanged.connect(self._set_level)
         self._to_marked = QPushButton("To the range")
-        self._to_marked.clicked.connect(lambda: self._on_zone(places.zone_to_marked))
-        self._drop_zone = QPushButton("Take away")
-        self._drop_zone.clicked.connect(lambda: self._on_zone(places.remove_zone))
+        self._to_marked.clicked.connect(lambda: self._on_zone(ranges.zone_to_marked))
+        self._drop_zone = QPushButton("Remove")
+        self._drop_zone.clicked.connect(lambda: self._on_zone(ranges.remove_zone))
         self.markers = QListWidget()
         self.markers.setAccessibleName("Markers")
         self.markers.currentItemChanged.connect(self._marker_chosen)
@@ -70,13 +78,15 @@ class RangeDrawer(QWidget):
             field.editingFinished.connect(self._rename)
         self._move = QPushButton("Move to the playhead")
         self._move.clicked.connect(self._move_here)
-        self._drop = QPushButton("Take away")
-        self._drop.clicked.connect(lambda: self._on_marker(places.remove_marker))
+        self._drop = QPushButton("Remove")
+        self._drop.clicked.connect(lambda: self._on_marker(ranges.remove_marker))
         self._lay_out()
         for button in self.findChildren(QPushButton):
             button.setMinimumHeight(25)
-        for view in (self.zones, self.markers):
+        for view, kind in ((self.zones, "zone"), (self.markers, "marker")):
             view.setMinimumHeight(38)
+            view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            view.customContextMenuRequested.connect(partial(self._ask_menu, view, kind))
         session.changed.connect(self._show)
         session.marked_changed.connect(self._show_range)
         self._show()
@@ -117,6 +127,14 @@ class RangeDrawer(QWidget):
         row.addWidget(self._drop)
         box.addLayout(row)
 
+    def _ask_menu(self, view: QListWidget, kind: str, place: QPoint) -> None:
+        """Go to what is under the pointer and ask for its menu."""
+        item = view.itemAt(place)
+        if item is not None:
+            view.setCurrentItem(item)
+            self._session.go_to(item.data(_HELD).start)
+            self.menu_wanted.emit(kind, view.viewport().mapToGlobal(place))
+
     # showing
 
     def _show(self) -> None:
@@ -138,7 +156,7 @@ class RangeDrawer(QWidget):
             self._range.setText("")
             self._hint.setText("I marks where it begins, O where it ends, X the shot")
         else:
-            self._range.setText(self._places.words(*marked))
+            self._range.setText(self._ranges.words(*marked))
             self._hint.setText(f"{marked[1] - marked[0]} frames")
         self._range.setVisible(marked is not None)
         for button in self._range_buttons:
@@ -177,7 +195,7 @@ class RangeDrawer(QWidget):
     def _set_level(self, level: int) -> None:
         zone = self._zone()
         if zone is not None:
-            self._places.set_zone(zone, None if level < 0 else level)
+            self._ranges.set_zone(zone, None if level < 0 else level)
 
     # markers
 
@@ -214,12 +232,12 @@ class RangeDrawer(QWidget):
     def _rename(self) -> None:
         marker = self._marker()
         if marker is not None:
-            self._places.name_marker(marker, self.name.text().strip(), self.note.text().strip())
+            self._ranges.name_marker(marker, self.name.text().strip(), self.note.text().strip())
 
     def _move_here(self) -> None:
         marker = self._marker()
         if marker is not None:
-            self._places.move_marker(marker, self._session.playhead)
+            self._ranges.move_marker(marker, self._session.playhead)
 
 
 def _button(action: QAction, words: str) -> QPushButton:

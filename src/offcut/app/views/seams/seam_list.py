@@ -11,9 +11,11 @@ from PySide6.QtCore import (
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
+    QPoint,
     QRectF,
     QSize,
     Qt,
+    Signal,
 )
 from PySide6.QtGui import QColor, QPainter, QPen
 from PySide6.QtWidgets import (
@@ -30,12 +32,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.wax_marks import draw_mark, mark_words
 from offcut.app.theme import SMALL, WELL, font, theme
 from offcut.app.theme.parts import label
-from offcut.app.views.seams.seam_actions import SeamActions
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Certainty, Origin, Seam, Standing
@@ -191,26 +193,31 @@ class _Rows(QStyledItemDelegate):
 
 
 class SeamList(QWidget):
-    """The list with its head: how many, how many still to judge."""
+    """The list with its head: how many, how many still to judge.
 
-    def __init__(self, session: Session, pictures: Pictures, hands: SeamActions) -> None:
+    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
+    """
+
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(self, session: Session, pictures: Pictures, seam_actions: SeamActions) -> None:
         super().__init__()
         self.setObjectName("list")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
         self._pictures = pictures
-        self._hands = hands
+        self._seam_actions = seam_actions
         self._following = False
         self._head = label("Seams", "head")
         self._order = label("most doubtful first", "faint")
         self._left = label("", "faint")
-        self.sort = QToolButton()
-        self.sort.setText("Of one sort ▾")
-        self.sort.setToolTip("Strike or select every seam of a certainty or with a reason")
-        self.sort.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.sorts = QMenu(self)
-        self.sorts.aboutToShow.connect(self._fill_sorts)
-        self.sort.setMenu(self.sorts)
+        self.alike = QToolButton()
+        self.alike.setText("Groups ▾")
+        self.alike.setToolTip("Strike or select every seam of a certainty or with a reason")
+        self.alike.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.groups = QMenu(self)
+        self.groups.aboutToShow.connect(self._fill_groups)
+        self.alike.setMenu(self.groups)
         heads = QHBoxLayout()
         heads.setContentsMargins(16, 12, 16, 0)
         heads.setSpacing(9)
@@ -221,7 +228,7 @@ class SeamList(QWidget):
         below.setContentsMargins(16, 0, 8, 2)
         below.addWidget(self._left)
         below.addStretch()
-        below.addWidget(self.sort)
+        below.addWidget(self.alike)
         self.model = SeamModel(session)
         # a table: it knows where a row lies without asking the model about all those before it
         self.view = QTableView()
@@ -241,6 +248,8 @@ class SeamList(QWidget):
         self.view.setAccessibleName("Seams, most doubtful first")
         self.view.setMouseTracking(True)
         self.view.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.view.customContextMenuRequested.connect(self._ask_menu)
         self.view.selectionModel().selectionChanged.connect(self._selection_changed)
         self.view.verticalScrollBar().valueChanged.connect(self._want)
         box = QVBoxLayout(self)
@@ -252,6 +261,10 @@ class SeamList(QWidget):
         session.changed.connect(self._recount)
         session.selection_changed.connect(self._show_selected)
         pictures.came.connect(self.view.viewport().update)
+
+    def _ask_menu(self, place: QPoint) -> None:
+        if self.view.indexAt(place).isValid():
+            self.menu_wanted.emit("seam", self.view.viewport().mapToGlobal(place))
 
     def _selection_changed(self) -> None:
         """Take over what was selected in the list by hand."""
@@ -269,23 +282,28 @@ class SeamList(QWidget):
             self._session.select_many(ids)
         self._following = False
 
-    def _fill_sorts(self) -> None:
-        self.sorts.clear()
-        sorts = seam_groups(self.model.seams)
-        self.sorts.addAction("Strike every open seam with").setEnabled(False)
-        for sort in sorts:
-            if sort.against:
-                words = f"{sort.words}: {len(sort.ids)}"
-                self.sorts.addAction(words).triggered.connect(partial(self._strike, sort.ids))
-        self.sorts.addSeparator()
-        self.sorts.addAction("Select every open seam that is or has").setEnabled(False)
-        for sort in sorts:
-            words = f"{sort.words}: {len(sort.ids)}"
-            self.sorts.addAction(words).triggered.connect(partial(self._select, sort.ids))
+    def _fill_groups(self) -> None:
+        self.groups.clear()
+        groups = seam_groups(self.model.seams)
+        doubted = [g for g in groups if g.against]
+        if not groups:
+            self.groups.addAction("Every seam is judged").setEnabled(False)
+            return
+        if doubted:
+            self.groups.addAction("Strike every open seam with").setEnabled(False)
+        for group in doubted:
+            words = f"{group.words}: {len(group.ids)}"
+            self.groups.addAction(words).triggered.connect(partial(self._strike, group.ids))
+        if doubted:
+            self.groups.addSeparator()
+        self.groups.addAction("Select every open seam that is or has").setEnabled(False)
+        for group in groups:
+            words = f"{group.words}: {len(group.ids)}"
+            self.groups.addAction(words).triggered.connect(partial(self._select, group.ids))
 
     def _strike(self, ids: tuple[int, ...], _on: bool = False) -> None:
         seams = [s for s in self.model.seams if s.id in set(ids)]
-        self._hands.judge_many(strike_seams, "Strike", seams)
+        self._seam_actions.judge_many(strike_seams, "Strike", seams)
 
     def _select(self, ids: tuple[int, ...], _on: bool = False) -> None:
         self._session.select_many(ids)

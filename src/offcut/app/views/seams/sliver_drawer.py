@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from offcut.core.media.movie import FrameReader
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -19,6 +18,7 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.theme.parts import label, number
 from offcut.core.facts.likeness import Likeness, likeness_of
+from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.shots import Shot
 from offcut.core.model.slivers import slivers_of, suggested_limit
 from offcut.core.model.verbs.cards import set_shots_aside
@@ -101,12 +101,10 @@ class SliverDrawer(QWidget):
 
     def _set_limit(self, frames: int) -> None:
         if frames != self._session.sliver_frames:
-            self._session.sliver_limit = frames
-            self._session.changed.emit()
+            self._session.set_sliver_limit(frames)
 
     def _take_suggested(self) -> None:
-        self._session.sliver_limit = 0
-        self._session.changed.emit()
+        self._session.set_sliver_limit(0)
 
     # the list
 
@@ -157,7 +155,7 @@ class SliverDrawer(QWidget):
         shots = self._session.shots
 
         def work(job: Job) -> None:
-            with FrameReader(film.media.path, film.index, threads=1) as reader:
+            with open_reader(film, Purpose.PLAY, threads=1) as reader:
                 for n, shot in enumerate(sorted(new, key=lambda s: s.start)):
                     if job.stop.is_set():
                         return
@@ -185,7 +183,7 @@ class SliverDrawer(QWidget):
         self._job = None
         self._tell_buttons()
 
-    # the hands
+    # folding and setting aside
 
     def _chosen(self) -> list[Shot]:
         return [i.data(_SHOT) for i in self.list.selectedItems()] or list(self._slivers)

@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.wax_marks import draw_mark
 from offcut.app.theme import SMALL, WAX, WELL, WELL_DEEP, WELL_FAINT, WELL_LINE, WELL_TEXT, font
-from offcut.app.views.seams.seam_actions import SeamActions
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
@@ -31,11 +31,11 @@ class Strip(QWidget):
     long span is shown whole: every second, third ... frame then has a picture.
     """
 
-    def __init__(self, session: Session, pictures: Pictures, hands: SeamActions) -> None:
+    def __init__(self, session: Session, pictures: Pictures, seam_actions: SeamActions) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures
-        self._hands = hands
+        self._seam_actions = seam_actions
         self._centre = 0
         self._dragged: Seam | None = None
         self._part = ""
@@ -140,7 +140,7 @@ class Strip(QWidget):
         if source is None:
             return
         wide, high = self._tile()
-        trace, begin = self._session.search.trace, self._session.search.trace_start
+        trace, begin = self._session.trace, self._session.trace_start
         for i, frame in enumerate(self._frames()):
             if not 0 <= frame < source.media.frames:
                 continue
@@ -207,7 +207,7 @@ class Strip(QWidget):
         painter.setBrush(WAX)
         painter.drawRoundedRect(QRectF(x - 3, TALL / 2 - 18, 6, 28), 3, 3)
 
-    # hands
+    # by hand
 
     def _grip_at(self, x: float) -> tuple[Seam, str] | None:
         """Return the seam under a place, and whether the hand is on it or on an end of its span."""
@@ -260,9 +260,9 @@ class Strip(QWidget):
         if to == {"start": seam.start, "end": seam.end}.get(self._part, seam.frame):
             self._session.select(seam.id)
         elif self._part == "start":
-            self._hands.set_span(seam, to, seam.end)
+            self._seam_actions.set_span(seam, to, seam.end)
         elif self._part == "end":
-            self._hands.set_span(seam, seam.start, to)
+            self._seam_actions.set_span(seam, seam.start, to)
         else:
             words = f"Roll the seam to {self._session.words_of(to)}"
             self._session.edit(lambda p, s: roll_seam_to(p, s, seam.id, to), words, seam.frame)

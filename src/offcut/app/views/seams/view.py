@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from offcut.app.commands.actions import Actions
-from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
-from offcut.app.shared.player import Player
 from offcut.app.theme import theme
 from offcut.app.theme.parts import pane
+from offcut.app.views.description import ViewContext
 from offcut.app.views.seams.drawers import Drawers
 from offcut.app.views.seams.pair_view import PairView
-from offcut.app.views.seams.range_and_markers import RangeAndMarkers
 from offcut.app.views.seams.reasons_panel import Reasons
-from offcut.app.views.seams.seam_actions import SeamActions
 from offcut.app.views.seams.seam_list import SeamList
 from offcut.app.views.seams.strip import Strip
 
@@ -59,29 +55,26 @@ class ActionButton(QPushButton):
 
 
 class SeamsView(QWidget):
-    """Find, judge, mend."""
+    """Find, judge, mend.
 
-    def __init__(
-        self,
-        session: Session,
-        large: Pictures,
-        small: Pictures,
-        playing: Player,
-        hands: SeamActions,
-        places: RangeAndMarkers,
-        table: Actions,
-    ) -> None:
+    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
+    """
+
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()
-        actions = table.by_id
-        self.list = SeamList(session, small, hands)
+        session = context.session
+        self.list = SeamList(session, context.small, context.seam_actions)
         self.list.setFixedWidth(290)
-        self.pair = PairView(session, large, playing)
-        self.strip = Strip(
-            session, large, hands
-        )  # its frames are decoded on the way to the large one
+        self.pair = PairView(session, context.large, context.player)
+        # the strip's frames are decoded on the way to the large one
+        self.strip = Strip(session, context.large, context.seam_actions)
         self.reasons = Reasons(session)
-        self.side = Drawers(session, places, actions)
-        self.side.setFixedWidth(262)
+        self.drawers = Drawers(session, context.ranges, table.by_id)
+        self.drawers.setFixedWidth(262)
+        for part in (self.list, self.pair, self.drawers.ranges):
+            part.menu_wanted.connect(self.menu_wanted)
         bench = pane("bench")
         middle = QVBoxLayout(bench)
         middle.setContentsMargins(14, 14, 14, 10)
@@ -107,14 +100,18 @@ class SeamsView(QWidget):
         box.setSpacing(0)
         box.addWidget(self.list)
         box.addWidget(bench, 1)
-        box.addWidget(self.side)
+        box.addWidget(self.drawers)
 
     def restyle(self) -> None:
         """Take the theme in force."""
         for button in self.buttons:
             button.restyle()
 
+    def keys_released(self) -> None:
+        """A key that was held is let go."""
+        self.pair.release_swap()
+
     def show_only_picture(self, only: bool) -> None:
         """Leave only the picture, or show everything."""
-        for part in (self.list, self.strip, self.reasons, self.side, *self.buttons):
+        for part in (self.list, self.strip, self.reasons, self.drawers, *self.buttons):
             part.setVisible(not only)

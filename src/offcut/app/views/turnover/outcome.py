@@ -20,22 +20,24 @@ from PySide6.QtWidgets import (
 
 from offcut.app.theme import SMALL, font, theme
 from offcut.app.theme.parts import label
-from offcut.core.turnover.checks import Finding, Weight
+from offcut.core.turnover.checks import Remark, Weight
 from offcut.core.turnover.plan import Plan
 from offcut.core.turnover.writing import Report
 from offcut.core.words import many, size_words
 
 _HELD = Qt.ItemDataRole.UserRole
 _SIGNS = {Weight.STOP: "✕", Weight.LOOK: "!", Weight.SAID: "·"}
+TOLD = 6
+"""So many sentences on what did not go as it should are shown under the report."""
 SHOWN = 500
 """No more than so many files are listed; all are written."""
 
 
 class Outcome(QWidget):
-    """``wanted`` hands over, ``back`` goes to a frame, ``ask_folder`` asks for another folder."""
+    """``wanted`` hands over, ``back`` goes to a frame of a film, ``ask_folder`` asks for another."""
 
     wanted = Signal()
-    back = Signal(int)
+    back = Signal(int, int)
     ask_folder = Signal()
     changed = Signal()
 
@@ -57,15 +59,15 @@ class Outcome(QWidget):
         box.setContentsMargins(18, 14, 18, 14)
         box.setSpacing(6)
         box.addWidget(label("Check", "head"))
-        self.findings = QListWidget()
-        self.findings.setAccessibleName("What the check found")
-        self.findings.setWordWrap(True)
-        self.findings.setTextElideMode(Qt.TextElideMode.ElideNone)
-        self.findings.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.findings.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.findings.itemActivated.connect(self._go_back)
-        self.findings.itemClicked.connect(self._go_back)
-        box.addWidget(self.findings, 3)
+        self.remarks = QListWidget()
+        self.remarks.setAccessibleName("What the check found")
+        self.remarks.setWordWrap(True)
+        self.remarks.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.remarks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.remarks.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.remarks.itemActivated.connect(self._go_back)
+        self.remarks.itemClicked.connect(self._go_back)
+        box.addWidget(self.remarks, 3)
         row = QHBoxLayout()
         row.addWidget(label("What will be written", "head"))
         row.addStretch()
@@ -130,31 +132,31 @@ class Outcome(QWidget):
         self.stack.setCurrentIndex(0)
         self.changed.emit()
 
-    def show_plan(self, plan: Plan, findings: tuple[Finding, ...]) -> None:
+    def show_plan(self, plan: Plan, remarks: tuple[Remark, ...]) -> None:
         """Show what was found, and what will be written."""
-        self.findings.clear()
+        self.remarks.clear()
         look = theme()
-        for finding in findings:
-            way = "  →" if finding.frame >= 0 else ""
-            item = QListWidgetItem(f"{_SIGNS[finding.weight]}  {finding.words}{way}")
-            item.setData(_HELD, finding.frame)
-            if finding.weight is Weight.STOP:
+        for remark in remarks:
+            way = "  →" if remark.frame >= 0 else ""
+            item = QListWidgetItem(f"{_SIGNS[remark.weight]}  {remark.words}{way}")
+            item.setData(_HELD, (remark.source, remark.frame))
+            if remark.weight is Weight.STOP:
                 item.setForeground(look.colour("warn"))
-            elif finding.weight is Weight.SAID:
+            elif remark.weight is Weight.SAID:
                 item.setForeground(QColor(look.faint))
-            if finding.frame >= 0:
+            if remark.frame >= 0:
                 item.setToolTip("Click to go there")
-            self.findings.addItem(item)
-        if not findings:
-            self.findings.addItem("Nothing to say: it is all in order")
+            self.remarks.addItem(item)
+        if not remarks:
+            self.remarks.addItem("Nothing to say: it is all in order")
         _fill(self.files, [(o.name, o.what, size_words(o.size)) for o in plan.outputs])
         files = len(plan.outputs)
         self._sum.setText(f"{many(files, 'file')}, about {size_words(plan.size)}" if files else "")
-        exists = any(f.code == "exists" for f in findings)
+        exists = any(f.code == "exists" for f in remarks)
         self.over.setVisible(exists)
         if not exists:
             self.over.setChecked(False)
-        self._can = not any(f.weight is Weight.STOP for f in findings)
+        self._can = not any(f.weight is Weight.STOP for f in remarks)
         self._needs_word = exists
         shots = len(plan.items)
         self.go.setText(
@@ -170,9 +172,9 @@ class Outcome(QWidget):
         self.go.setEnabled(self._can and (not self._needs_word or self.over.isChecked()))
 
     def _go_back(self, item: QListWidgetItem) -> None:
-        frame = item.data(_HELD)
-        if isinstance(frame, int) and frame >= 0:
-            self.back.emit(frame)
+        source, frame = item.data(_HELD) or (0, -1)
+        if frame >= 0:
+            self.back.emit(source, frame)
 
     # the report
 
@@ -184,8 +186,10 @@ class Outcome(QWidget):
         self.about.setText(
             f"{size_words(report.size)} in {report.seconds:.1f} s, to {report.folder}"
         )
-        self.trouble.setText("\n".join(report.problems[:6]))
-        self.trouble.setVisible(bool(report.problems))
+        told = (*report.problems, *report.notes)
+        more = f"\nand {len(told) - TOLD} more" if len(told) > TOLD else ""
+        self.trouble.setText("\n".join(told[:TOLD]) + more)
+        self.trouble.setVisible(bool(told))
         _fill(self.written, [(name, "", size_words(size)) for name, size in report.written])
         self.stack.setCurrentIndex(1)
 

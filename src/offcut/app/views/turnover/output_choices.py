@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
@@ -19,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme.parts import label, number
-from offcut.core.lists.registry import FORMATS, adapter_formats
+from offcut.core.lists.registry import ListFormat, written_formats
 from offcut.core.model.handover import Asked
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
@@ -42,10 +43,8 @@ class OutputChoices(QWidget):
         super().__init__()
         self._quiet = False
         self.lists: dict[str, QCheckBox] = {}
-        for form in (*FORMATS, *adapter_formats()):
-            box = self.lists[form.code] = QCheckBox(form.words)
-            box.setToolTip(form.about)
-            box.toggled.connect(self._told)
+        self._lists = QGridLayout()
+        self.offer(written_formats())
         self.lists["edl"].setChecked(True)
         self.record = QLineEdit("01:00:00:00")
         self.record.setObjectName("monofield")
@@ -105,12 +104,9 @@ class OutputChoices(QWidget):
         head.addWidget(label("record side begins at", "faint"))
         head.addWidget(self.record)
         box.addLayout(head)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(12)
-        grid.setVerticalSpacing(1)
-        for n, tick in enumerate(self.lists.values()):
-            grid.addWidget(tick, n // 3, n % 3)
-        box.addLayout(grid)
+        self._lists.setHorizontalSpacing(12)
+        self._lists.setVerticalSpacing(1)
+        box.addLayout(self._lists)
         box.addSpacing(8)
         box.addWidget(label("Movies", "head"))
         row = QHBoxLayout()
@@ -150,6 +146,18 @@ class OutputChoices(QWidget):
         box.addLayout(row)
         box.addWidget(self.preview)
         box.addStretch()
+
+    def offer(self, formats: Iterable[ListFormat], ticked: Iterable[str] = ()) -> None:
+        """Offer more formats of lists; those of ``ticked`` codes are asked for."""
+        for form in formats:
+            if form.code in self.lists:
+                continue
+            tick = self.lists[form.code] = QCheckBox(form.words)
+            tick.setToolTip(form.about)
+            tick.setChecked(form.code in ticked)
+            tick.toggled.connect(self._told)
+            place = len(self.lists) - 1
+            self._lists.addWidget(tick, place // 3, place % 3)
 
     def _told(self) -> None:
         if not self._quiet:

@@ -1,20 +1,23 @@
-"""What goes: all shots, a marked range, a scene, or chosen ones in a running order."""
+"""What goes: all shots, a marked range, a scene, or a running order."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
-from fractions import Fraction
+from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QComboBox,
+    QHBoxLayout,
+    QInputDialog,
     QListWidgetItem,
+    QMenu,
     QPushButton,
     QRadioButton,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -23,17 +26,26 @@ from offcut.app.session.session import Session
 from offcut.app.theme.parts import label
 from offcut.app.views.turnover.running_order_list import LENGTH, RunningOrderList
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.scenes import scenes_of
+from offcut.core.model.orders import places_of, ref_of
+from offcut.core.model.project import Order, Project, ShotRef
+from offcut.core.model.scenes import scenes_in
 from offcut.core.model.shots import Shot
+from offcut.core.model.source import Source
+from offcut.core.model.verbs.orders import (
+    add_order,
+    arrange_order,
+    remove_order,
+    rename_order,
+)
 from offcut.core.timecode import length_words
-from offcut.core.turnover.plan import running_order, shots_going
+from offcut.core.turnover.plan import shots_going
 from offcut.core.words import many
 
 _WAYS = (
     ("all", "All shots"),
     ("marked", "Shots in the marked range"),
     ("scene", "A scene"),
-    ("chosen", "Chosen shots"),
+    ("order", "A running order"),
 )
 _HELD = Qt.ItemDataRole.UserRole
 
@@ -64,12 +76,45 @@ class ShotChoices(QWidget):
         self._s = session
         self._quiet = False
         self._key: object = None
-        self._ticks: tuple[int, ...] = ()
         self.ways = QButtonGroup(self)
-        self.scene = QComboBox()
-        self.scene.setAccessibleName("Scene")
-        self.scene.currentIndexChanged.connect(self._turned)
+        self.scene, self.order = QComboBox(), QComboBox()
+        for choice, name in ((self.scene, "Scene"), (self.order, "Running order")):
+            choice.setAccessibleName(name)
+            choice.currentIndexChanged.connect(self._turned)
+        self.more = QToolButton()
+        self.more.setText("…")
+        self.more.setToolTip("A new running order, rename or remove this one")
+        self.more.setAccessibleName("What can be done with running orders")
+        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        menu.addAction("New running order").triggered.connect(self.new_order)
+        menu.addAction("Rename…").triggered.connect(self._ask_order_name)
+        menu.addAction("Remove").triggered.connect(self.remove_order)
+        self.more.setMenu(menu)
         self.radio: dict[str, QRadioButton] = {}
+        self.offcuts = QCheckBox("Offcuts too")
+        self.offcuts.toggled.connect(self._told)
+        self.film_order = QCheckBox("In the film’s own order")
+        self.film_order.toggled.connect(self._told)
+        self.shots = RunningOrderList()
+        self.shots.setAccessibleName("Shots")
+        self.shots.reordered.connect(self._arranged)
+        self.shots.itemChanged.connect(self._ticked)
+        self.shots.currentItemChanged.connect(self._go)
+        self.shots.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.shots.customContextMenuRequested.connect(self._show_menu)
+        self._how = label(
+            "Tick what goes; drag, or Alt+Up and Alt+Down, for another order", "faint"
+        )
+        self._how.setWordWrap(True)
+        self._last = label("", "faint")
+        self._last.setWordWrap(True)
+        self.same = QPushButton("The same again")
+        self.same.clicked.connect(self._again)
+        self._lay_out()
+        self.radio["all"].setChecked(True)
+
+    def _lay_out(self) -> None:
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 14, 14, 12)
         box.setSpacing(5)
@@ -82,30 +127,19 @@ class ShotChoices(QWidget):
             box.addWidget(choice)
             if code == "scene":
                 box.addWidget(self.scene)
-        self.offcuts = QCheckBox("Offcuts too")
-        self.offcuts.toggled.connect(self._told)
+        self._order_row = QWidget()
+        row = QHBoxLayout(self._order_row)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(self.order, 1)
+        row.addWidget(self.more)
+        box.addWidget(self._order_row)
         box.addWidget(self.offcuts)
-        self.film_order = QCheckBox("In the film’s own order")
-        self.film_order.toggled.connect(self._told)
-        self.shots = RunningOrderList()
-        self.shots.setAccessibleName("Shots")
-        self.shots.reordered.connect(self._told)
-        self.shots.setUniformItemSizes(True)
-        self.shots.itemChanged.connect(self._ticked)
-        self.shots.itemActivated.connect(lambda item: session.go_to(item.data(_HELD)))
-        self.shots.currentItemChanged.connect(self._go)
         box.addWidget(self.film_order)
         box.addWidget(self.shots, 1)
-        self._how = label("Drag, or Alt+Up and Alt+Down, for another running order", "faint")
-        self._how.setWordWrap(True)
         box.addWidget(self._how)
-        self._last = label("", "faint")
-        self._last.setWordWrap(True)
-        self.same = QPushButton("The same again")
-        self.same.clicked.connect(self._again)
         box.addWidget(self._last)
         box.addWidget(self.same)
-        self.radio["all"].setChecked(True)
 
     def _told(self) -> None:
         if not self._quiet:
@@ -116,109 +150,262 @@ class ShotChoices(QWidget):
             self.show_shots()
             self._told()
 
+    # what is chosen
+
     @property
     def which(self) -> str:
-        """All, marked, scene or chosen."""
+        """All, marked, scene or order."""
         chosen = self.ways.checkedButton()
         return str(chosen.property("way")) if chosen is not None else "all"
 
-    def chosen(self) -> tuple[int, ...]:
-        """Return the first frames of the shots that are ticked, in the running order."""
-        items = (self.shots.item(row) for row in range(self.shots.count()))
-        return tuple(i.data(_HELD) for i in items if i.checkState() == Qt.CheckState.Checked)
+    @property
+    def order_id(self) -> int:
+        """The running order that is chosen, 0 where there is none."""
+        held = self.order.currentData()
+        return held if isinstance(held, int) else 0
+
+    def _order(self) -> Order | None:
+        return next((o for o in self._s.project.orders if o.id == self.order_id), None)
 
     def asked(self) -> Asked:
         """Return which shots go; everything else as usual."""
         which = self.which
+        order = self.order_id if which == "order" else 0
         return Asked(
-            which=which,
-            chosen=self.chosen() if which == "chosen" else (),
-            scene=self.scene.currentText() if which == "scene" else "",
-            film_order=which == "chosen" and self.film_order.isChecked(),
+            source=self._s.in_hand,
+            which="chosen" if which == "order" and not order else which,
+            scene=self.scene.currentData() or 0 if which == "scene" else 0,
+            order=order,
+            film_order=which == "order" and self.film_order.isChecked(),
             offcuts=self.offcuts.isChecked(),
         )
 
     def take(self, asked: Asked) -> None:
-        """Show what was asked before."""
+        """Show what was asked before; shots that were chosen then become a running order."""
+        self._s.take_in_hand(asked.source)
+        order = asked.order
+        if asked.which == "chosen":
+            refs = tuple(ShotRef(asked.source, seam) for seam in asked.chosen)
+            same = next((o.id for o in self._s.project.orders if o.shots == refs), 0)
+            order = same or self._make_order(refs)
         self._quiet = True
         self._show_scenes()
-        self.scene.setCurrentIndex(max(0, self.scene.findText(asked.scene)))
-        self.radio.get(asked.which, self.radio["all"]).setChecked(True)
+        self._show_orders(order)
+        self.scene.setCurrentIndex(max(0, self.scene.findData(asked.scene)))
+        which = "order" if asked.which == "chosen" else asked.which
+        self.radio.get(which, self.radio["all"]).setChecked(True)
         self.offcuts.setChecked(asked.offcuts)
         self.film_order.setChecked(asked.film_order)
         self._quiet = False
-        self.show_shots(asked.chosen)
+        self._key = None
+        self.show_shots()
+
+    # showing
 
     def _show_scenes(self) -> None:
         source = self._s.source
-        scenes = list(scenes_of(source)) if source is not None else []
-        if scenes != [self.scene.itemText(n) for n in range(self.scene.count())]:
-            held, quiet = self.scene.currentText(), self._quiet
-            self._quiet = True
-            self.scene.clear()
-            self.scene.addItems(scenes)
-            self.scene.setCurrentIndex(max(0, self.scene.findText(held)))
-            self._quiet = quiet
+        scenes = scenes_in(self._s.project, source) if source is not None else ()
+        _fill(self.scene, [(s.name, s.id) for s in scenes])
         self.radio["scene"].setEnabled(bool(scenes))
 
-    def show_shots(self, ticked: Sequence[int] | None = None) -> None:
-        """Show the shots there are; with tick boxes where they are chosen one by one.
+    def _show_orders(self, chosen: int = 0) -> None:
+        quiet, self._quiet = self._quiet, True
+        _fill(self.order, [(o.name, o.id) for o in self._s.project.orders])
+        if chosen:
+            self.order.setCurrentIndex(max(0, self.order.findData(chosen)))
+        self._quiet = quiet
+        self.order.setEnabled(self.order.count() > 0)
+        for action in self.more.menu().actions()[1:]:
+            action.setEnabled(self.order.count() > 0)
 
-        ``ticked`` are the first frames of the chosen ones, in the running order.
-        """
+    def show_shots(self) -> None:
+        """Show the shots there are; with tick boxes where they are put into a running order."""
         self._show_last()
+        quiet, self._quiet = self._quiet, True
         self._show_scenes()
-        source = self._s.source
-        which = self.which
-        choosing = which == "chosen"
+        self._show_orders()
+        self._quiet = quiet
+        source, which = self._s.source, self.which
+        choosing = which == "order"
         self.radio["marked"].setEnabled(self._s.marked is not None)
         self.scene.setVisible(which == "scene")
-        for only in (self.film_order, self._how):
+        for only in (self.film_order, self._how, self._order_row):
             only.setVisible(choosing)
         if source is None:
             self.shots.clear()
             return
         asked = self.asked()
-        key = (source, which, asked.scene, self._s.marked if which == "marked" else None)
-        if ticked is None and self._key == key:
+        order = self._order() if choosing else None
+        project = self._s.project if choosing else None
+        key = (
+            source, which, asked.scene, order, project and project.sources,
+            self._s.marked if which == "marked" else None,
+        )  # fmt: skip
+        if self._key == key:
             return
-        if ticked is not None:
-            self._ticks = tuple(ticked)
-        elif choosing and isinstance(self._key, tuple) and self._key[1] == "chosen":
-            self._ticks = self.chosen()
         self._key = key
-        shots = self._s.shots
-        if choosing:
-            shots = running_order(shots, self._ticks)
-        else:
-            shots = shots_going(self._s.project, replace(asked, offcuts=True), self._s.marked)
         self.shots.let_move(choosing)
+        row = self.shots.currentRow()
         self.shots.blockSignals(True)
         self.shots.clear()
-        for shot in shots:
-            self.shots.addItem(self._item(shot, source.media.rate, choosing))
+        if choosing:
+            self._fill_order(source, order)
+        else:
+            for pick in shots_going(self._s.project, replace(asked, offcuts=True), self._s.marked):
+                self.shots.addItem(self._item(source, pick.shot, ref_of(source, pick.shot)))
+        self.shots.setCurrentRow(min(row, self.shots.count() - 1))
         self.shots.blockSignals(False)
 
-    def _item(self, shot: Shot, rate: Fraction, choosing: bool) -> QListWidgetItem:
+    def _fill_order(self, source: Source, order: Order | None) -> None:
+        """Show the places of a running order, and under them the film's shots not in it."""
+        inside: set[ShotRef] = set()
+        for place in places_of(self._s.project, order) if order is not None else ():
+            inside.add(place.ref)
+            if place.source is None or place.shot is None:
+                self.shots.addItem(self._gone(place.source, place.ref))
+            else:
+                self.shots.addItem(self._item(place.source, place.shot, place.ref, True))
+        for shot in self._s.shots:
+            ref = ref_of(source, shot)
+            if ref not in inside:
+                self.shots.addItem(self._item(source, shot, ref, False))
+
+    def _item(
+        self, source: Source, shot: Shot, ref: ShotRef, ticked: bool | None = None
+    ) -> QListWidgetItem:
         aside = "offcut: " if shot.card.set_aside else ""
-        item = QListWidgetItem(f"{_padded(shot.number)}  {aside}{shot.title}")
-        item.setData(LENGTH, length_words(shot.length, rate))
-        item.setData(_HELD, shot.start)
+        words = f"{_padded(shot.number)}  {aside}{shot.title}"
+        if source.id != self._s.in_hand:
+            words = f"{words}, {Path(source.media.path).stem}"
+        item = self._row(words, ref, ticked)
+        item.setData(LENGTH, length_words(shot.length, source.media.rate))
+        return item
+
+    def _gone(self, source: Source | None, ref: ShotRef) -> QListWidgetItem:
+        why = "its film was taken out" if source is None else "its seam does not count now"
+        item = self._row(f"gone: {why}", ref, True)
+        item.setToolTip("The place is kept and comes back with the seam")
+        return item
+
+    def _row(self, words: str, ref: ShotRef, ticked: bool | None) -> QListWidgetItem:
+        item = QListWidgetItem(words)
+        item.setData(_HELD, ref)
         item.setSizeHint(QSize(60, 24))
         flags = item.flags() & ~Qt.ItemFlag.ItemIsDropEnabled
-        if choosing:
+        if ticked is not None:
             flags |= Qt.ItemFlag.ItemIsUserCheckable
-            on = shot.start in self._ticks
-            item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+            item.setCheckState(Qt.CheckState.Checked if ticked else Qt.CheckState.Unchecked)
         item.setFlags(flags)
         return item
 
-    def _ticked(self, _item: QListWidgetItem) -> None:
-        self._told()
+    # running orders
+
+    def _make_order(self, refs: tuple[ShotRef, ...]) -> int:
+        order_id = self._s.project.next_id
+        self._s.edit_project(lambda p: add_order(p, shots=refs), "Make a running order")
+        return order_id
+
+    def new_order(self) -> None:
+        """Make an empty running order and choose it."""
+        self.radio["order"].setChecked(True)
+        order_id = self._make_order(())
+        self._show_orders(order_id)
+        self._turned(True)
+
+    def _ask_order_name(self) -> None:
+        order = self._order()
+        if order is None:
+            return
+        words = "Name of the running order"
+        name, good = QInputDialog.getText(self, "Rename", words, text=order.name)
+        if good:
+            self.rename_order(name)
+
+    def rename_order(self, name: str) -> None:
+        """Give the running order that is chosen another name."""
+        order_id = self.order_id
+        self._s.edit_project(
+            lambda p: rename_order(p, order_id, name), f"Rename the running order to {name}"
+        )
+
+    def remove_order(self) -> None:
+        """Remove the running order that is chosen; its shots stay."""
+        order = self._order()
+        if order is not None:
+            words = f"Remove the running order {order.name}"
+            self._s.edit_project(lambda p: remove_order(p, order.id), words)
+
+    def _refs(self) -> tuple[ShotRef, ...]:
+        """Return the shots that are ticked, in the order of the list."""
+        items = (self.shots.item(row) for row in range(self.shots.count()))
+        return tuple(i.data(_HELD) for i in items if i.checkState() == Qt.CheckState.Checked)
+
+    def _ticked(self, item: QListWidgetItem) -> None:
+        """Put a shot into the running order, where the film has it if it follows the film."""
+        ref: ShotRef = item.data(_HELD)
+        on = item.checkState() == Qt.CheckState.Checked
+        refs = list(self._refs())
+        if on:
+            starts = {ref_of(s, shot): shot.start for s, shot in self._in_hand()}
+            others = [r for r in refs if r is not ref]
+            along = [starts.get(r, -1) for r in others]
+            if -1 not in along and along == sorted(along):
+                refs = sorted(refs, key=lambda r: starts[r])
+            else:
+                refs = [*others, ref]
+        title = item.text().strip().split("  ", 1)[-1]
+        where = "into the running order" if on else "out of the running order"
+        self._arrange(tuple(refs), f"{'Put' if on else 'Take'} {title} {where}")
+
+    def _in_hand(self) -> list[tuple[Source, Shot]]:
+        source = self._s.source
+        return [(source, shot) for shot in self._s.shots] if source is not None else []
+
+    def _arranged(self) -> None:
+        self._arrange(self._refs(), "Arrange the running order")
+
+    def _arrange(self, refs: tuple[ShotRef, ...], words: str) -> None:
+        order_id = self.order_id
+        made = order_id or self._s.project.next_id
+
+        def verb(project: Project) -> Project:
+            return arrange_order(project if order_id else add_order(project), made, refs)
+
+        if not self._s.edit_project(verb, words):
+            self._key = None
+            self.show_shots()
+
+    def _show_menu(self, place: QPoint) -> None:
+        item = self.shots.itemAt(place)
+        if item is None or self.which != "order" or self._order() is None:
+            return
+        row = self.shots.row(item)
+        menu = QMenu(self)
+        menu.addAction("Put in once more").triggered.connect(lambda: self.put_in_again(row))
+        out = menu.addAction("Take out")
+        out.triggered.connect(lambda: item.setCheckState(Qt.CheckState.Unchecked))
+        out.setEnabled(item.checkState() == Qt.CheckState.Checked)
+        menu.exec(self.shots.viewport().mapToGlobal(place))
+
+    def put_in_again(self, row: int) -> None:
+        """Put the shot of a row into the running order once more, after its own place."""
+        order = self._order()
+        if order is None:
+            return
+        ref: ShotRef = self.shots.item(row).data(_HELD)
+        at = row + 1 if row < len(order.shots) else len(order.shots)
+        refs = (*order.shots[:at], ref, *order.shots[at:])
+        self._arrange(refs, "Put a shot into the running order once more")
 
     def _go(self, item: QListWidgetItem | None, _old: object = None) -> None:
-        if item is not None and self.shots.hasFocus():
-            self._s.go_to(item.data(_HELD))
+        if item is None or not self.shots.hasFocus():
+            return
+        ref: ShotRef = item.data(_HELD)
+        shots = {ref_of(s, shot): shot for s, shot in self._in_hand()}
+        if ref in shots:
+            self._s.go_to(shots[ref].start)
+
+    # the last hand-over
 
     def _handover(self) -> Handover | None:
         made = self._s.project.handovers
@@ -237,3 +424,16 @@ class ShotChoices(QWidget):
         last = self._handover()
         if last is not None:
             self.again.emit(last)
+
+
+def _fill(choice: QComboBox, rows: list[tuple[str, int]]) -> None:
+    """Show other rows in a choice and stay on the same one."""
+    if rows == [(choice.itemText(n), choice.itemData(n)) for n in range(choice.count())]:
+        return
+    held = choice.currentData()
+    choice.blockSignals(True)
+    choice.clear()
+    for words, value in rows:
+        choice.addItem(words, value)
+    choice.setCurrentIndex(max(0, choice.findData(held)) if rows else -1)
+    choice.blockSignals(False)

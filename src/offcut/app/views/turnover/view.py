@@ -3,47 +3,49 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QSettings, Qt, QTimer, Signal
+from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QWidget
 
+from offcut.app.commands.actions import Actions
 from offcut.app.session.jobs import Job
-from offcut.app.session.session import Session
 from offcut.app.theme.parts import pane
+from offcut.app.views.description import ViewContext
 from offcut.app.views.turnover.outcome import Outcome
 from offcut.app.views.turnover.output_choices import OutputChoices
 from offcut.app.views.turnover.shot_choices import ShotChoices
 from offcut.core.errors import OffcutError
+from offcut.core.lists.registry import adapter_formats
+from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.turnover.checks import Finding, checked
+from offcut.core.store.missing_films import film_there
+from offcut.core.turnover.checks import Remark, checked
 from offcut.core.turnover.copying import Copying
 from offcut.core.turnover.plan import Plan, plan_of
 from offcut.core.turnover.writing import Report, copying_for, hand_over, with_handover
 from offcut.core.words import many
 
-_OF_ONE_FILM = ("which", "chosen", "scene", "film_order", "offcuts")
+_OF_ONE_FILM = ("source", "which", "chosen", "scene", "order", "film_order", "offcuts")
 
 
 class TurnoverView(QWidget):
-    """Choosing on the left and in the middle, check and report on the right.
+    """Choosing on the left and in the middle, check and report on the right."""
 
-    ``back`` tells a frame that the check points at.
-    """
-
-    back = Signal(int)
-
-    def __init__(self, session: Session, settings: QSettings) -> None:
+    def __init__(self, context: ViewContext, _table: Actions) -> None:
         super().__init__()
+        session, settings = context.session, context.settings
         self._s = session
         self._settings = settings
         self.goes = ShotChoices(session)
         self.becomes = OutputChoices()
         self.outcome = Outcome()
         self.plan: Plan | None = None
+        self._films: dict[int, OpenedFilm] = {}
         self._checking: Job | None = None
         self._stale = True
         self._soon = QTimer(self)
@@ -76,12 +78,20 @@ class TurnoverView(QWidget):
         self.becomes.changed.connect(self._changed)
         self.outcome.changed.connect(self._changed)
         self.outcome.wanted.connect(self.hand_over)
-        self.outcome.back.connect(self.back)
+        self.outcome.back.connect(self._go_back)
         self.outcome.ask_folder.connect(self._ask_folder)
         session.changed.connect(self._follow)
         session.marked_changed.connect(self._follow)
-        self.becomes.take(_remembered(settings))
+        before = _remembered(settings)
+        self.becomes.take(before)
+        job = session.jobs.start("Looking for list formats", lambda _job: adapter_formats())
+        job.done.connect(lambda found: self.becomes.offer(found, before.lists))
         self.outcome.folder.setText(str(settings.value("turnover-folder", "") or ""))
+
+    def _go_back(self, source_id: int, frame: int) -> None:
+        """Go to a seam that the check points at."""
+        self._s.view_wanted.emit("seams")
+        self._s.go_to_seam(source_id, frame)
 
     # planning
 
@@ -115,27 +125,30 @@ class TurnoverView(QWidget):
         s = self._s
         if s.source is None:
             return
-        project, film, marked = s.project, s.film, s.marked
+        project, held, marked = s.project, s.films, s.marked
         asked, folder = self.asked(), self.folder
 
-        def work(_job: Job) -> tuple[Plan, tuple[Finding, ...]]:
+        def work(_job: Job) -> tuple[Plan, tuple[Remark, ...], dict[int, OpenedFilm]]:
             plan = plan_of(project, asked, marked)
+            films = _films_of(plan, held)
             copying: list[Copying] | None = None
-            if plan.way is not None and not plan.way.codec and film is not None:
-                copying = copying_for(plan, film.index)
-            return plan, checked(plan, folder, film=film, copying=copying)
+            if plan.way is not None and not plan.way.codec and len(films) == len(plan.sources):
+                copying = copying_for(plan, films)
+            return plan, checked(plan, folder, films=films, copying=copying), films
 
         job = s.jobs.start("Checking", work)
         self._checking = job
         job.done.connect(lambda got: self._checked(job, *got))
         job.failed.connect(s.failed)
 
-    def _checked(self, job: Job, plan: Plan, findings: tuple[Finding, ...]) -> None:
+    def _checked(
+        self, job: Job, plan: Plan, remarks: tuple[Remark, ...], films: dict[int, OpenedFilm]
+    ) -> None:
         if job is not self._checking:
             return
-        self.plan = plan
+        self.plan, self._films = plan, films
         self.becomes.show_plan(plan)
-        self.outcome.show_plan(plan, findings)
+        self.outcome.show_plan(plan, remarks)
 
     def _ask_folder(self) -> None:
         start = self.outcome.folder.text() or str(self._settings.value("folder", ""))
@@ -148,11 +161,23 @@ class TurnoverView(QWidget):
 
     def take_again(self, made: Handover) -> None:
         """Ask for the same as a past hand-over."""
+        if not self._s.project.holds(made.asked.source):
+            self._s.failed.emit("The film of that hand-over was taken out of the project")
+            return
         self.becomes.take(made.asked)
         self.goes.take(made.asked)
         self.outcome.folder.setText(made.folder)
         self.outcome.stack.setCurrentIndex(0)
         self._changed()
+
+    def hand_over_now(self) -> str:
+        """Hand over where the check lets it; return what stands against it."""
+        outcome = self.outcome
+        if outcome.go.isVisible() and outcome.go.isEnabled():
+            outcome.go.click()
+        elif outcome.go.isVisible() and outcome.remarks.count():
+            return str(outcome.remarks.item(0).text())
+        return ""
 
     def hand_over(self) -> None:
         """Write what is planned."""
@@ -160,12 +185,12 @@ class TurnoverView(QWidget):
         if plan is None or folder is None or plan.project is not self._s.project:
             self._changed()
             return
-        film, over = self._s.film, self.outcome.over.isChecked()
+        films, over = self._films, self.outcome.over.isChecked()
         self._settings.setValue("turnover", json.dumps(asdict(plan.asked)))
         self._settings.setValue("turnover-folder", str(folder))
 
         def work(job: Job) -> Report:
-            return hand_over(plan, folder, film, overwrite=over, stop=job.stop, progress=job.tell)
+            return hand_over(plan, folder, films, overwrite=over, stop=job.stop, progress=job.tell)
 
         job = self._s.jobs.start("Handing over", work)
         self.outcome.go.setEnabled(False)
@@ -178,16 +203,26 @@ class TurnoverView(QWidget):
 
     def _handed(self, plan: Plan, report: Report) -> None:
         s = self._s
-        s.history.replace(with_handover(s.project, report.handover(plan)))
-        s.history.mark_unsaved()
+        s.take_in(lambda p: with_handover(p, report.handover(plan)))
         self.outcome.over.setChecked(False)
         self.outcome.show_report(report)
-        s.refresh()
-        if report.problems:
-            s.failed.emit(report.problems[0])
+        s.mark_unsaved()
+        told = (*report.problems, *report.notes)
+        if told:
+            s.failed.emit(told[0])
         else:
             stopped = "Stopped: " if report.stopped else ""
             s.said.emit(f"{stopped}{many(len(report.written), 'file')} written to {report.folder}")
+
+
+def _films_of(plan: Plan, held: Mapping[int, OpenedFilm]) -> dict[int, OpenedFilm]:
+    """Return the films of a plan that are there; those not open are opened."""
+    films: dict[int, OpenedFilm] = {}
+    for source in plan.sources:
+        film = held.get(source.id) or film_there(source.media).film
+        if film is not None:
+            films[source.id] = film
+    return films
 
 
 def _remembered(settings: QSettings) -> Asked:

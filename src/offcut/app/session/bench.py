@@ -1,0 +1,42 @@
+"""A bench: what is in hand of one source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.media.probe import OpenedFilm
+from offcut.core.store.missing_films import FilmThere
+
+
+@dataclass
+class Bench:
+    """What is in hand of one source; it stays while another film is looked at.
+
+    Attributes: ``film`` the opened film, None while it is not open; ``missing`` what lies where
+    it should be, None unless it was looked for in vain; ``opening`` True while it is being
+    opened. ``playhead`` a frame of the source; ``selected`` ids of the selected seams, the one
+    parked on first; ``mark_in`` and ``mark_out`` the ends of the marked range, None where not
+    set. ``trace`` change per frame from ``trace_start`` on, as far as measured; ``damaged``
+    stretches [start, end) whose pictures could not be read, empty ones where pictures are missing
+    before a frame.
+    """
+
+    source_id: int
+    film: OpenedFilm | None = None
+    missing: FilmThere | None = None
+    opening: bool = False
+    playhead: int = 0
+    selected: tuple[int, ...] = ()
+    mark_in: int | None = None
+    mark_out: int | None = None
+    trace: NDArray[np.float32] = field(default_factory=lambda: np.zeros(0, np.float32))
+    trace_start: int = 0
+    damaged: tuple[tuple[int, int], ...] = ()
+
+    def forget_measured(self) -> None:
+        """Another film lies on the bench: what was measured of the one before is not of it."""
+        self.trace = np.zeros(0, np.float32)
+        self.damaged = ()

@@ -1,0 +1,32 @@
+"""The limits a person may set: what is held in memory and on disk."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings
+
+MB = 1 << 20
+
+
+class Limits:
+    """The limits a person may set, by their names in the settings file, in bytes."""
+
+    def __init__(self, settings: QSettings) -> None:
+        self._settings = settings
+
+    DEFAULTS = {  # noqa: RUF012
+        "signals-bytes": 4096 * MB,
+        "thumbnails-bytes": 256 * MB,
+        "large-bytes": 256 * MB,
+        "small-bytes": 64 * MB,
+    }
+
+    def get(self, name: str) -> int:
+        """Return a limit, whatever the settings file says."""
+        try:
+            return max(8 * MB, int(str(self._settings.value(name))))
+        except ValueError:
+            return self.DEFAULTS[name]
+
+    def set(self, name: str, limit: int) -> None:
+        """Remember a limit."""
+        self._settings.setValue(name, limit)

@@ -1,0 +1,1 @@
+"""What several views show: pictures, the player, the ribbon, wax marks."""

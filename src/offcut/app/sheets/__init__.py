@@ -1,0 +1,1 @@
+"""Sheets: the windows that open over the window for one errand."""

@@ -1,0 +1,1 @@
+"""The window and what is around every view: bars, notices, the finder, starting up."""

@@ -1,0 +1,8 @@
+"""The views there are, in the order of the work: a folder beside the others, and a line here."""
+
+from __future__ import annotations
+
+from offcut.app.views import seams, turnover
+from offcut.app.views.description import View
+
+VIEWS: tuple[View, ...] = (seams.VIEW, turnover.VIEW)

@@ -1,0 +1,1 @@
+"""The views, one folder each; none knows another, nor the window."""

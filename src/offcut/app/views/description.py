@@ -1,0 +1,49 @@
+"""How a view describes itself to the shell, and what it is given."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QWidget
+
+from offcut.app.commands.actions import Actions, Command
+from offcut.app.commands.range_and_markers import RangeAndMarkers
+from offcut.app.commands.seam_actions import SeamActions
+from offcut.app.session.seam_search import SeamSearch
+from offcut.app.session.session import Session
+from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.player import Player
+
+
+@dataclass(frozen=True)
+class ViewContext:
+    """What every view may use: the session and what acts on it, pictures, settings."""
+
+    session: Session
+    settings: QSettings
+    search: SeamSearch
+    player: Player
+    large: Pictures
+    small: Pictures
+    seam_actions: SeamActions
+    ranges: RangeAndMarkers
+
+
+@dataclass(frozen=True)
+class View:
+    """One view: its id, its title, and its place in the order of the work (Ctrl+``place``).
+
+    ``make`` makes its widget when it is first opened. ``commands`` are its own; they are given
+    what opens the view and returns that widget. ``slim`` True folds the ribbon, so that the view
+    has the room.
+    """
+
+    id: str
+    title: str
+    place: int
+    make: Callable[[ViewContext, Actions], QWidget]
+    commands: Callable[[ViewContext, Callable[[], Any]], list[Command]]
+    slim: bool = False

@@ -1,0 +1,141 @@
+"""Films that the tests encode: numbered pictures, and shots of drifting shapes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.model.source import Framing
+
+BITS = (3, 4)
+
+
+def picture_of(number: int, width: int = 160, height: int = 96) -> NDArray[np.uint8]:
+    """Return a picture that carries its number as a grid of light and dark fields."""
+    flags = [(number >> i) & 1 for i in range(BITS[0] * BITS[1])]
+    grid = np.array(flags, np.uint8).reshape(BITS) * 180 + 40
+    grey = np.kron(grid, np.ones((height // BITS[0], width // BITS[1]), np.uint8))
+    return np.repeat(grey[..., None], 3, axis=2)
+
+
+def number_in(rgb: NDArray[np.uint8]) -> int:
+    """Read the number off a picture again."""
+    high, wide = rgb.shape[0] // BITS[0], rgb.shape[1] // BITS[1]
+    number = 0
+    for i in range(BITS[0] * BITS[1]):
+        row, column = divmod(i, BITS[1])
+        field = rgb[
+            row * high + 4 : (row + 1) * high - 4, column * wide + 4 : (column + 1) * wide - 4
+        ]
+        number |= int(field.mean() > 128) << i
+    return number
+
+
+def encode(
+    path: Path,
+    pictures: Iterable[NDArray[np.uint8]],
+    codec: str = "libx264",
+    *,
+    rate: Fraction = Fraction(25),
+    pixels: str = "yuv420p",
+    options: dict[str, str] | None = None,
+    times: Callable[[int], int] = lambda n: n,
+    tags: dict[str, str] | None = None,
+) -> Path:
+    """Encode RGB pictures to a film; ``times`` gives each one's presentation time in frames."""
+    with av.open(str(path), "w") as out:
+        out.metadata.update(tags or {})
+        stream = None
+        for n, rgb in enumerate(pictures):
+            if stream is None:
+                stream = out.add_stream(codec, rate=rate, options=options or {})
+                stream.height, stream.width = rgb.shape[:2]
+                stream.pix_fmt = pixels
+                stream.bit_rate = 2_000_000
+                stream.codec_context.time_base = 1 / rate
+                if tags and "timecode" in tags:
+                    stream.metadata["timecode"] = tags["timecode"]
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(rgb), "rgb24")
+            frame.pts, frame.time_base = times(n), 1 / rate
+            out.mux(stream.encode(frame))
+        assert stream is not None
+        out.mux(stream.encode(None))
+    return path
+
+
+def scene(
+    seed: int, frames: int, width: int = 192, height: int = 112
+) -> Iterator[NDArray[np.uint8]]:
+    """Yield a shot of its own: coloured shapes that drift."""
+    rng = np.random.default_rng(seed)
+    yy, xx = np.mgrid[0:height, 0:width].astype(np.float32)
+    base = rng.uniform(30, 200, 3)
+    blobs = [
+        (
+            rng.uniform(0, width),
+            rng.uniform(0, height),
+            rng.uniform(10, 40),
+            rng.uniform(-120, 120, 3),
+            rng.uniform(-1, 1, 2),
+        )
+        for _ in range(14)
+    ]
+    for t in range(frames):
+        picture = np.ones((height, width, 3), np.float32) * base
+        for x, y, r, colour, way in blobs:
+            cx, cy = x + way[0] * t, y + way[1] * t
+            box = (
+                slice(max(0, int(cy - r)), max(0, int(cy + r) + 2)),
+                slice(max(0, int(cx - r)), max(0, int(cx + r) + 2)),
+            )
+            inside = np.abs(xx[box] - x - way[0] * t) + np.abs(yy[box] - y - way[1] * t) < r
+            picture[box][inside] += colour
+        yield np.clip(picture, 0, 255).astype(np.uint8)
+
+
+def barred(
+    pictures: Iterator[NDArray[np.uint8]], framing: Framing, noise: int = 0
+) -> Iterator[NDArray[np.uint8]]:
+    """Put black bars around pictures, as restless as a scan's."""
+    rng = np.random.default_rng(7)
+    sides = ((framing.top, framing.bottom), (framing.left, framing.right), (0, 0))
+    for picture in pictures:
+        whole = np.pad(picture, sides).astype(np.int16)
+        if noise:
+            whole += rng.integers(0, noise, whole.shape, dtype=np.int16)
+        yield whole.clip(0, 255).astype(np.uint8)
+
+
+SECONDS = 6
+
+
+def beeped(path: Path, codec: str, *, late: int = 0, rate: int = 48_000) -> Path:
+    """A film whose sound is silent but for 50 ms of tone at the start of every second."""
+    with av.open(str(path), "w") as out:
+        video = out.add_stream("libx264", rate=25, options={"preset": "ultrafast"})
+        video.width, video.height, video.pix_fmt = 160, 96, "yuv420p"
+        audio = out.add_stream(codec, rate=rate)
+        for n in range(25 * SECONDS):
+            frame = av.VideoFrame.from_ndarray(picture_of(n), "rgb24")
+            frame.pts, frame.time_base = n, Fraction(1, 25)
+            out.mux(video.encode(frame))
+        out.mux(video.encode(None))
+        t = np.arange(rate * SECONDS) / rate
+        tone = np.where(t % 1 < 0.05, np.sin(2 * math.pi * 1000 * t), 0)
+        pcm = (tone * 20_000).astype(np.int16)
+        for first in range(0, len(pcm), 1024):
+            piece = pcm[first : first + 1024]
+            sound = av.AudioFrame.from_ndarray(
+                np.repeat(piece[None], 2, axis=0).T.reshape(1, -1), "s16", "stereo"
+            )
+            sound.sample_rate, sound.pts = rate, first + late
+            sound.time_base = Fraction(1, rate)
+            out.mux(audio.encode(sound))
+        out.mux(audio.encode(None))
+    return path

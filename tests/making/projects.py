@@ -1,0 +1,148 @@
+"""Projects that several tests share, and edits to try on them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+from hypothesis import strategies as st
+
+from offcut.core.errors import OffcutError
+from offcut.core.lists.outgoing import EventList, Pick, events_of, going
+from offcut.core.model.card import Original
+from offcut.core.model.handover import Asked, Handover
+from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.seam import Kind, Seam
+from offcut.core.model.shots import Shot
+from offcut.core.model.source import Framing, Media, Zone
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.folding import fold_shot, fold_shots
+from offcut.core.model.verbs.judging import keep_seams, strike_range, strike_seams
+from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
+from offcut.core.model.verbs.orders import add_order
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.replacing import with_card
+from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.model.verbs.scenes import scene_named
+from offcut.core.model.verbs.searching import set_framing, set_sensitivity, take_found
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
+from offcut.core.model.verbs.zones import add_zone
+from offcut.core.timecode import NTSC, NTSC_DOUBLE, NTSC_FILM
+
+FIRST = 1
+"""The id of the first film that is brought into an empty project."""
+
+RATES = [
+    (NTSC_FILM, False),
+    (Fraction(24), False),
+    (Fraction(25), False),
+    (NTSC, True),
+    (NTSC, False),
+    (Fraction(30), False),
+    (Fraction(50), False),
+    (NTSC_DOUBLE, True),
+    (Fraction(60), False),
+]
+
+
+def cut_film(rate: Fraction, drop: bool, start: int = 0) -> Project:
+    media = Media("/films/Line 7.mov", rate, 5000, 1920, 1080, start=start, drop=drop)
+    project = add_source(Project(name="Line 7"), media)
+    for frame in (100, 1801, 3600):
+        project = place_seam(project, FIRST, frame)
+    project = place_seam(project, FIRST, 2500, kind=Kind.DISSOLVE, span=24)
+    return name_shot(project, FIRST, 150, "The bridge, from below")
+
+
+def list_of(project: Project, *, shots: list[Shot] | None = None, **asked: Any) -> EventList:
+    """The events of the first film: of all shots that are not set aside, or of these."""
+    source = project.sources[0]
+    picks = going(source) if shots is None else [Pick(source, shot) for shot in shots]
+    return events_of(project, picks, **asked)
+
+
+def full_project() -> Project:
+    """A project with one of everything that can be saved."""
+    project: Project = cut_film(25, False)  # type: ignore[assignment]
+    project = one_cut_or_back(project, FIRST, project.sources[0].seams[2].id)
+    project = add_zone(project, FIRST, Zone(1, 5, None))
+    project = set_framing(project, FIRST, Framing(0, 20, 0, 22))
+    project = add_marker(project, FIRST, 3, 6, "bell", "at the quay")
+    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2), ("ASC_SAT 0.9",))
+    project, harbour = scene_named(project, "Harbour")
+    card = replace(project.sources[0].first, original=original, scene=harbour)
+    project = with_card(project, FIRST, None, card)
+    refs = (ShotRef(FIRST, project.sources[0].seams[1].id), ShotRef(FIRST), ShotRef(99, 7))
+    project = add_order(project, "Trailer", refs)
+    asked = Asked(FIRST, which="chosen", chosen=(0, 2), lists=("edl", "csv"), sheets=("pdf",))
+    made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
+    return replace(project, handovers=(made,))
+
+
+FRAMES = 400
+
+
+def found_at(frame: int, score: float) -> Seam:
+    return Seam(0, frame, frame, frame, score=score)
+
+
+@st.composite
+def projects(draw: st.DrawFn) -> Project:
+    media = Media("/film.mov", Fraction(25), FRAMES, 64, 36)
+    project = add_source(Project(), media)
+    at = draw(st.dictionaries(st.integers(1, FRAMES - 1), st.floats(0, 100), max_size=20))
+    project = take_found(project, FIRST, [found_at(f, s) for f, s in sorted(at.items())], 0, FRAMES)
+    for seam in project.sources[0].seams:
+        choice = draw(st.integers(0, 4))
+        if choice == 0:
+            project = keep_seams(project, FIRST, [seam.id])
+        elif choice == 1:
+            project = strike_seams(project, FIRST, [seam.id])
+    return project
+
+
+def _on_one(project: Project, n: int, verb: Callable[[Project, int], Project]) -> Project:
+    """Do something to one seam; where there is none, or it makes no sense, nothing."""
+    if not project.sources[0].seams:
+        return project
+    try:
+        return verb(project, project.sources[0].seams[n % len(project.sources[0].seams)].id)
+    except OffcutError:
+        return project
+
+
+VERBS: list[Callable[[Project, int], Project]] = [
+    lambda p, n: place_seam(p, FIRST, 1 + n % (FRAMES - 1)),
+    lambda p, n: place_seam(p, FIRST, 1 + n % (FRAMES - 1), kind=Kind.DISSOLVE, span=n % 30),
+    lambda p, n: fold_shot(p, FIRST, n % FRAMES),
+    lambda p, n: fold_shots(p, FIRST, {f: (f % 3) - 1 for f in range(n % 90, FRAMES, 90)}),
+    lambda p, n: strike_range(p, FIRST, n % 300, n % 300 + n % 60),
+    lambda p, n: add_marker(p, FIRST, n % (FRAMES - 50), n % (FRAMES - 50) + 1 + n % 50, f"m{n}"),
+    lambda p, n: (
+        change_marker(p, FIRST, p.sources[0].markers[0].id, start=n, note="x")
+        if p.sources[0].markers
+        else p
+    ),
+    lambda p, n: (
+        remove_marker(p, FIRST, p.sources[0].markers[-1].id) if p.sources[0].markers else p
+    ),
+    lambda p, n: _on_one(p, n, lambda q, i: one_cut_or_back(q, FIRST, i)),
+    lambda p, n: _on_one(p, n, lambda q, i: set_kind(q, FIRST, [i], list(Kind)[n % 4])),
+    lambda p, n: _on_one(p, n, lambda q, i: set_span(q, FIRST, i, n % FRAMES, n % FRAMES + n % 40)),
+    lambda p, n: set_sensitivity(p, FIRST, n % 101),
+    lambda p, n: name_shot(p, FIRST, n % FRAMES, f"name {n}"),
+    lambda p, n: add_zone(p, FIRST, Zone(n % 300, n % 300 + 50, None if n % 2 else n % 101)),
+    lambda p, n: strike_seams(p, FIRST, [s.id for s in p.sources[0].seams[n % 5 :: 7]]),
+    lambda p, n: keep_seams(p, FIRST, [s.id for s in p.sources[0].seams[n % 3 :: 5]]),
+    lambda p, n: (
+        roll_seam(p, FIRST, p.sources[0].seams[n % len(p.sources[0].seams)].id, n % 41 - 20)
+        if p.sources[0].seams
+        else p
+    ),
+]
+
+
+STEPS = st.lists(st.tuples(st.sampled_from(VERBS), st.integers(0, 10_000)), max_size=12)
