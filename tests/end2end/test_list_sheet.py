@@ -63,7 +63,7 @@ def test_the_offset_is_moved_live_and_found_again(
     sheet.place.editingFinished.emit()
     assert sheet._agree.text().startswith("1 of 3")
     sheet.find_offset()
-    assert sheet._agree.text().startswith("2 of 3")
+    qtbot.waitUntil(lambda: sheet._agree.text().startswith("2 of 3"), timeout=10_000)
     settled(opened, qtbot)
     size = sheet.table._rows.thumb()
     assert opened.small.picture(40, *size) is not None

@@ -94,7 +94,7 @@ def test_both_ends_of_a_span_are_moved_by_keys(dissolved: Window) -> None:
 
 
 def test_both_ends_of_a_span_are_dragged_in_the_strip(dissolved: Window, qtbot: QtBot) -> None:
-    w, strip = dissolved, dissolved.seams.strip
+    w, strip = dissolved, dissolved.view("seams").strip
     for begin, to, expected in ((90, 86, (86, 110)), (110, 114, (86, 114))):
         qtbot.mousePress(strip, LEFT, pos=QPoint(round(strip.x_of(begin)), 60))
         qtbot.mouseMove(strip, QPoint(round(strip.x_of(to)), 60))
@@ -109,7 +109,7 @@ def test_both_ends_of_a_span_are_dragged_in_the_strip(dissolved: Window, qtbot: 
 
 
 def test_a_long_span_is_shown_whole_in_the_strip(dissolved: Window) -> None:
-    strip = dissolved.seams.strip
+    strip = dissolved.view("seams").strip
     assert 0 < strip.x_of(90) < strip.x_of(110) < strip.width()
 
 
@@ -215,18 +215,18 @@ def test_an_out_point_before_the_in_point_begins_a_new_range(opened: Window) -> 
 
 
 def test_a_zone_is_hushed_listed_changed_and_taken_away(opened: Window, qtbot: QtBot) -> None:
-    w, places = opened, opened.view("seams").drawers.places
+    w, ranges = opened, opened.view("seams").drawers.ranges
     mark(w, 60, 130)
     press(w, Qt.Key.Key_H)
     assert frames(w) == [40]
     w.view("seams").drawers.open(2)
-    assert "hushed" in places.zones.item(0).text()
-    places.zones.setCurrentRow(0)
-    places.level.setValue(80)
+    assert "hushed" in ranges.zones.item(0).text()
+    ranges.zones.setCurrentRow(0)
+    ranges.level.setValue(80)
     assert w.session.source is not None
     assert w.session.source.zones == (Zone(60, 130, 80),)
     assert frames(w) == [40, 75, 120]
-    qtbot.mouseClick(places._drop_zone, LEFT)
+    qtbot.mouseClick(ranges._drop_zone, LEFT)
     assert w.session.source.zones == ()
     press(w, Qt.Key.Key_Z, CTRL)
     assert w.session.source.zones == (Zone(60, 130, 80),)
@@ -275,12 +275,12 @@ def test_every_seam_with_a_flash_is_struck_in_two_clicks(
     found = [Seam(0, f, f, f, score=55.0, reasons=(flash,)) for f in (20, 41, 80, 101)] + [
         replace(seam_at(window, 120), id=0)
     ]
-    s.history.replace(take_found(s.project, FIRST, found, 0, 240))
+    s.history.replace(lambda p: take_found(p, FIRST, found, 0, 240))
     s.refresh()
     assert frames(window) == [20, 41, 80, 101, 120]
     listed = window.view("seams").list
-    listed.sorts.aboutToShow.emit()  # the first click opens the menu
-    action = next(a for a in listed.sorts.actions() if a.text().startswith("a flash"))
+    listed.groups.aboutToShow.emit()  # the first click opens the menu
+    action = next(a for a in listed.groups.actions() if a.text().startswith("a flash"))
     assert action.text() == "a flash: 4"
     action.trigger()  # the second click
     assert frames(window) == [120]
@@ -311,7 +311,7 @@ def slivered(opened: Window, qtbot: QtBot) -> Window:
     """Two slivers in the film of four shots, each a few frames of the shot it was cut from."""
     w = opened
     for frame in (36, 123):
-        w.session.edit(lambda p, f=frame: place_seam(p, FIRST, f), "place")
+        w.session.edit(lambda p, s, f=frame: place_seam(p, s, f), "place")
     w.session.sliver_limit = 10
     w.session.changed.emit()
     w.session.go_to(0)
@@ -321,7 +321,7 @@ def slivered(opened: Window, qtbot: QtBot) -> Window:
 
 
 def test_slivers_are_listed_shortest_first_with_what_they_look_like(slivered: Window) -> None:
-    drawer = slivered.seams.drawers.slivers
+    drawer = slivered.view("seams").drawers.slivers
     told = [drawer.list.item(i).text() for i in range(drawer.list.count())]
     assert [t.split("\n")[0].split("   ")[1] for t in told] == ["3 frames", "4 frames"]
     assert "after" in told[0]
@@ -329,7 +329,7 @@ def test_slivers_are_listed_shortest_first_with_what_they_look_like(slivered: Wi
 
 
 def test_all_slivers_fold_into_what_they_look_like_at_once(slivered: Window, qtbot: QtBot) -> None:
-    w, drawer = slivered, slivered.seams.drawers.slivers
+    w, drawer = slivered, slivered.view("seams").drawers.slivers
     drawer.list.clearSelection()
     qtbot.mouseClick(drawer.nearer, LEFT)
     assert frames(w) == [40, 75, 120]
@@ -340,7 +340,7 @@ def test_all_slivers_fold_into_what_they_look_like_at_once(slivered: Window, qtb
 def test_one_sliver_folds_to_the_chosen_side_or_is_set_aside(
     slivered: Window, qtbot: QtBot
 ) -> None:
-    w, drawer = slivered, slivered.seams.drawers.slivers
+    w, drawer = slivered, slivered.view("seams").drawers.slivers
     drawer.list.setCurrentRow(1)
     assert w.session.playhead == 36
     qtbot.mouseClick(drawer.after, LEFT)
@@ -354,7 +354,7 @@ def test_one_sliver_folds_to_the_chosen_side_or_is_set_aside(
 def test_the_limit_is_suggested_from_the_film_and_remembered(
     slivered: Window, qtbot: QtBot
 ) -> None:
-    drawer = slivered.seams.drawers.slivers
+    drawer = slivered.view("seams").drawers.slivers
     assert drawer._suggest.isEnabled()
     drawer._suggest.click()
     assert slivered.session.sliver_limit == 0
@@ -382,11 +382,11 @@ def test_f_folds_back_two_halves_split_by_mistake(opened: Window) -> None:
 def test_m_marks_the_playhead_or_the_range_and_the_marker_is_named(
     opened: Window, qtbot: QtBot
 ) -> None:
-    w, places = opened, opened.view("seams").drawers.places
+    w, ranges = opened, opened.view("seams").drawers.ranges
     w.session.go_to(30)
     press(w, Qt.Key.Key_M)
-    QTest.keyClicks(places.name, "The bell")
-    QTest.keyClick(places.name, Qt.Key.Key_Return)
+    QTest.keyClicks(ranges.name, "The bell")
+    QTest.keyClick(ranges.name, Qt.Key.Key_Return)
     w.setFocus()
     mark(w, 50, 70)
     press(w, Qt.Key.Key_M)
@@ -401,10 +401,10 @@ def test_m_marks_the_playhead_or_the_range_and_the_marker_is_named(
     press(w, Qt.Key.Key_Down, SHIFT)
     assert w.session.playhead == 30
     w.session.go_to(90)
-    places.markers.setCurrentRow(0)
-    qtbot.mouseClick(places._move, LEFT)
+    ranges.markers.setCurrentRow(0)
+    qtbot.mouseClick(ranges._move, LEFT)
     assert [m.start for m in w.session.source.markers] == [50, 90]
-    qtbot.mouseClick(places._drop, LEFT)
+    qtbot.mouseClick(ranges._drop, LEFT)
     assert len(w.session.source.markers) == 1
 
 
@@ -508,7 +508,7 @@ def test_a_key_can_be_changed_and_is_remembered(opened: Window, qtbot: QtBot) ->
 
 def test_bare_keys_are_left_to_text_fields(opened: Window) -> None:
     w = opened
-    w.name_here()
+    w.actions_by_id["name"].trigger()
     QTest.keyClicks(w.view("seams").drawers.film.name, "find x")
     assert w.view("seams").drawers.film.name.text() == "find x"
     assert frames(w) == [40, 75, 120]

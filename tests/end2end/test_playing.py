@@ -7,6 +7,7 @@ from collections.abc import Generator
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
@@ -15,6 +16,7 @@ from films import beeped
 from offcut.app.shared.player import Player
 from offcut.app.shared.player_sound import Sound, open_device
 from offcut.app.shell.window import Window
+from offcut.core.media.probe import open_source
 from windows import found, press
 
 
@@ -27,7 +29,7 @@ def sounding(window: Window, qtbot: QtBot, films: Path) -> Window:
     window.player.sound = Sound(lambda: open_device(silent=True))
     window.dialogs.open_paths([path])
     found(window, qtbot)
-    qtbot.waitUntil(lambda: window.player.sound.path is not None, timeout=5000)
+    qtbot.waitUntil(lambda: window.player.sound.film is not None, timeout=5000)
     return window
 
 
@@ -70,7 +72,7 @@ def test_a_loop_begins_its_sound_again(sounding: Window, qtbot: QtBot) -> None:
 def test_without_a_device_it_plays_silent_and_says_so_once(sounding: Window, qtbot: QtBot) -> None:
     w = sounding
     w.player.sound = Sound(lambda: None)
-    w.player.sound.path = w.session.film.media.path if w.session.film else None
+    w.player.sound.film = w.session.film
     said: list[str] = []
     w.session.said.connect(said.append)
     for _ in range(2):
@@ -107,12 +109,10 @@ def test_what_the_device_gets_is_the_sound_from_the_moment_asked_for(
         beeped(path, "pcm_s16le")
     taker = _Taker()
     sound = Sound(lambda: taker)
-    sound.path = str(path)
+    sound.film = open_source(path)
     assert sound.start(Fraction(5, 2))
     qtbot.waitUntil(lambda: sound._ready > 48_000, timeout=5000)
     assert taker.asked is not None
-    import numpy as np
-
     got = np.frombuffer(taker.asked.send(48_000), np.int16).reshape(-1, 2)
     first = int(np.flatnonzero(np.abs(got[:, 0]) > 4000)[0])
     assert first / 48_000 == pytest.approx(0.5, abs=0.004)

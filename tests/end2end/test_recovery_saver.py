@@ -16,7 +16,7 @@ from offcut.app.shell.window import Window
 from offcut.core.model.verbs.sources import name_project
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.store.recovery import left_work, recovery_folder
-from windows import CTRL, frames, press
+from windows import CTRL, frames, press, save
 
 
 def kept_files() -> list[Path]:
@@ -39,7 +39,7 @@ def test_an_edit_is_kept_within_a_second_and_saving_clears_it(
     press(opened, Qt.Key.Key_Delete)
     assert WAIT_MS <= 500
     qtbot.waitUntil(lambda: len(kept_files()) == 1, timeout=5000)
-    assert opened.files.save(tmp_path / "film.offcut")
+    assert save(opened, qtbot, tmp_path / "film.offcut")
     qtbot.waitUntil(lambda: kept_files() == [], timeout=5000)
 
 
@@ -89,12 +89,12 @@ def test_a_project_changed_on_disk_is_noticed_before_saving_over_it(
     opened: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     path = tmp_path / "film.offcut"
-    assert opened.files.save(path)
+    assert save(opened, qtbot, path)
     save_project(name_project(open_project(path), "theirs"), path)
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
     press(opened, Qt.Key.Key_S, CTRL)
-    assert "changed by someone else" in opened.status.told.text()
+    qtbot.waitUntil(lambda: "changed by someone else" in opened.status.told.text(), timeout=5000)
     assert open_project(path).name == "theirs"
     assert not opened.session.history.saved
 

@@ -15,8 +15,8 @@ from PySide6.QtGui import QImage
 SMOKE = """
 import sys
 from PySide6.QtCore import QTimer
-from offcut.app import main
-from offcut.app.window import Window
+from offcut.app.shell import main
+from offcut.app.shell.window import Window
 shown = []
 class Brief(Window):
     def showEvent(self, event):

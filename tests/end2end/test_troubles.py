@@ -19,7 +19,7 @@ from offcut.app.shell.window import Window
 from offcut.core.model.seam import Standing
 from offcut.core.store.project_file import open_project
 from offcut.core.store.thumbnails import thumbnails_file
-from windows import found, press, settled
+from windows import found, press, save, settled
 
 
 @pytest.fixture
@@ -33,7 +33,7 @@ def saved(window: Window, four_shots: Path, qtbot: QtBot, tmp_path: Path) -> tup
     settled(window, qtbot)
     (tmp_path / "work").mkdir()
     project = tmp_path / "work" / "tram.offcut"
-    assert window.files.save(project)
+    assert save(window, qtbot, project)
     return project, film
 
 
@@ -56,12 +56,12 @@ def test_a_second_window_gets_a_copy_and_cannot_save_over_the_first(
     assert second.session.file is None
     assert second.session.project.name.endswith("copy")
     before = project.read_bytes()
-    assert not second.files.save(project)
+    assert not save(second, qtbot, project)
     assert "is open in another window" in second.status.told.text()
     assert project.read_bytes() == before
-    assert second.files.save(tmp_path / "mine.offcut")
+    assert save(second, qtbot, tmp_path / "mine.offcut")
     window.close()
-    assert second.files.save(project)
+    assert save(second, qtbot, project)
     second.close()
 
 
@@ -74,7 +74,7 @@ def test_a_project_can_be_opened_again_in_the_same_window(
     assert not window.notices.isVisible()
     press(window, Qt.Key.Key_Down)
     press(window, Qt.Key.Key_Delete)
-    assert window.files.save()
+    assert save(window, qtbot)
 
 
 def test_a_missing_film_leaves_everything_else_to_work_on(
@@ -105,7 +105,7 @@ def test_a_missing_film_leaves_everything_else_to_work_on(
     assert first is not None
     assert first.pixelColor(3, 3) != first.pixelColor(size[0] // 2, size[1] // 2)
     # so does the trace
-    trace = again.search.trace
+    trace = again.session.trace
     assert len(trace) == 160
     assert {int(f) for f in np.argsort(trace)[-3:]} == {40, 75, 120}
     # judging goes on, and so does saving
@@ -113,7 +113,7 @@ def test_a_missing_film_leaves_everything_else_to_work_on(
     press(again, Qt.Key.Key_Delete)
     assert again.session.source is not None
     assert again.session.source.seams[0].standing is Standing.STRUCK
-    assert again.files.save()
+    assert save(again, qtbot)
     # and the film is found by what is in it
     again.files.look_for_films(attic)
     qtbot.waitUntil(lambda: again.session.film is not None, timeout=20_000)
@@ -123,7 +123,7 @@ def test_a_missing_film_leaves_everything_else_to_work_on(
     assert not again.session.history.saved
     press(again, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert again.session.source.media.path == str(attic / "quite another name.mp4")
-    assert again.files.save()
+    assert save(again, qtbot)
     assert open_project(project).sources[0].media.path.endswith("quite another name.mp4")
     again.close()
 

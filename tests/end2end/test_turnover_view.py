@@ -13,8 +13,12 @@ from offcut.app.shell.window import Window
 from offcut.app.views.turnover.view import TurnoverView
 from offcut.core.lists.registry import read_list
 from offcut.core.model.handover import Asked
+from offcut.core.model.orders import ref_of
+from offcut.core.model.project import ShotRef
 from offcut.core.model.verbs.cards import name_shot
-from windows import settled
+from offcut.core.model.verbs.judging import strike_seams
+from offcut.core.model.verbs.rolling import roll_seam
+from windows import CTRL, press, settled
 
 
 @pytest.fixture
@@ -35,8 +39,19 @@ def planned(window: Window, qtbot: QtBot) -> None:
     settled(window, qtbot)
 
 
+def tick(view: TurnoverView, shot: ShotRef) -> None:
+    """Tick a shot that is not in the running order."""
+    items = (view.goes.shots.item(row) for row in range(view.goes.shots.count()))
+    item = next(
+        i
+        for i in items
+        if i.data(Qt.ItemDataRole.UserRole) == shot and i.checkState() == Qt.CheckState.Unchecked
+    )
+    item.setCheckState(Qt.CheckState.Checked)
+
+
 def said(view: TurnoverView) -> str:
-    found = view.outcome.findings
+    found = view.outcome.remarks
     return " / ".join(found.item(n).text() for n in range(found.count()))
 
 
@@ -101,7 +116,7 @@ def test_what_the_check_stops_cannot_be_handed_over(
 def test_shots_are_chosen_one_by_one_or_by_the_marked_range(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    view.goes.radio["chosen"].setChecked(True)
+    view.goes.radio["order"].setChecked(True)
     planned(opened, qtbot)
     assert "No shot goes" in said(view)
     view.goes.shots.item(2).setCheckState(Qt.CheckState.Checked)
@@ -117,32 +132,74 @@ def test_shots_are_chosen_one_by_one_or_by_the_marked_range(
 def test_chosen_shots_are_put_into_a_running_order_by_keys(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    goes = view.goes
+    goes, s = view.goes, opened.session
     assert goes.film_order.isHidden()
-    goes.radio["chosen"].setChecked(True)
+    goes.radio["order"].setChecked(True)
     assert not goes.film_order.isHidden()
-    starts = [s.start for s in opened.session.shots]
-    for row in (0, 1, 3):
-        goes.shots.item(row).setCheckState(Qt.CheckState.Checked)
-    goes.shots.setCurrentRow(3)
-    for _ in range(3):
+    source = s.source
+    assert source is not None
+    dawn, quay, _tower, bell = (ref_of(source, shot) for shot in s.shots)
+    starts = [shot.start for shot in s.shots]
+    for shot in (dawn, quay, bell):
+        tick(view, shot)
+    order = s.project.orders[0]
+    assert order.shots == (dawn, quay, bell)
+    goes.shots.setCurrentRow(2)
+    for _ in range(3):  # the last at the top
         qtbot.keyClick(goes.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
-    qtbot.keyClick(goes.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)  # at the top
-    wanted = (starts[3], starts[0], starts[1])
-    assert goes.chosen() == wanted
+    assert s.project.orders[0].shots == (bell, dawn, quay)
     planned(opened, qtbot)
+    wanted = (starts[3], starts[0], starts[1])
     assert view.plan is not None
     assert tuple(i.shot.start for i in view.plan.items) == wanted
     assert "another order than the film" in said(view)
     # an edit elsewhere leaves the order as it is
-    opened.session.edit(lambda p, s: name_shot(p, s, 0, "Dawn"), "Name", 0)
+    s.edit(lambda p, i: name_shot(p, i, 0, "Dawn"), "Name", 0)
     planned(opened, qtbot)
-    assert goes.chosen() == wanted
+    assert s.project.orders[0].shots == (bell, dawn, quay)
     goes.film_order.setChecked(True)
     planned(opened, qtbot)
     assert tuple(i.shot.start for i in view.plan.items) == tuple(sorted(wanted))
-    goes.take(Asked(which="chosen", chosen=wanted, film_order=False))
-    assert goes.asked() == Asked(which="chosen", chosen=wanted)
+    asked = Asked(source=s.in_hand, which="order", order=order.id, film_order=True)
+    assert goes.asked() == asked
+    # every step of it is an edit, and is taken back
+    for _ in range(4):
+        press(opened, Qt.Key.Key_Z, CTRL)
+    assert s.project.orders[0].shots == (dawn, quay)
+
+
+def test_a_running_order_goes_on_with_the_film(
+    view: TurnoverView, opened: Window, qtbot: QtBot
+) -> None:
+    goes, s = view.goes, opened.session
+    goes.radio["order"].setChecked(True)
+    source = s.source
+    assert source is not None
+    quay, tower = (ref_of(source, shot) for shot in s.shots[1:3])
+    for shot in (quay, tower):
+        tick(view, shot)
+    goes.put_in_again(0)
+    assert s.project.orders[0].shots == (quay, quay, tower)
+    goes.rename_order("Trailer")
+    # a rolled shot keeps its place, a struck one is shown as gone, and comes back
+    s.edit(lambda p, i: roll_seam(p, i, quay.seam, 5), "Roll")
+    planned(opened, qtbot)
+    assert view.plan is not None
+    assert [i.shot.start for i in view.plan.items] == [45, 45, 75]
+    s.edit(lambda p, i: strike_seams(p, i, [quay.seam]), "Strike")
+    planned(opened, qtbot)
+    assert [goes.shots.item(n).text().strip()[:4] for n in range(2)] == ["gone", "gone"]
+    assert [i.shot.start for i in view.plan.items] == [75]
+    assert "2 places" in said(view)
+    opened.session.undo()
+    planned(opened, qtbot)
+    assert [i.shot.start for i in view.plan.items] == [45, 45, 75]
+    # there may be many
+    goes.new_order()
+    assert s.project.orders[0].name == "Trailer"
+    assert s.project.orders[1].shots == ()
+    goes.remove_order()
+    assert [o.name for o in s.project.orders] == ["Trailer"]
 
 
 def test_a_scene_goes_and_is_given_in_the_film_drawer(
@@ -154,13 +211,15 @@ def test_a_scene_goes_and_is_given_in_the_film_drawer(
     drawer = opened.view("seams").drawers.film
     drawer.scene.setText("At the quay")
     drawer.scene.editingFinished.emit()
-    assert opened.session.shot_here().card.scene == "At the quay"  # type: ignore[union-attr]
+    (quay,) = opened.session.project.scenes
+    assert quay.name == "At the quay"
+    assert opened.session.shot_here().card.scene == quay.id  # type: ignore[union-attr]
     goes.show_shots()
     goes.radio["scene"].setChecked(True)
     planned(opened, qtbot)
     assert goes.shots.count() == 1
     assert view.outcome.go.text() == "Hand over 1 shot: 1 file"
-    assert goes.asked() == Asked(which="scene", scene="At the quay")
+    assert goes.asked() == Asked(source=opened.session.in_hand, which="scene", scene=quay.id)
     opened.session.undo()
     planned(opened, qtbot)
     assert not goes.radio["scene"].isEnabled()
@@ -170,10 +229,10 @@ def test_a_scene_goes_and_is_given_in_the_film_drawer(
 def test_a_finding_leads_back_to_its_seam(view: TurnoverView, opened: Window, qtbot: QtBot) -> None:
     view.becomes.shortest.setValue(38)
     planned(opened, qtbot)
-    found = view.outcome.findings
+    found = view.outcome.remarks
     row = next(n for n in range(found.count()) if "1 shot under" in found.item(n).text())
     found.itemClicked.emit(found.item(row))
-    assert opened.stack.currentIndex() == 1
+    assert opened.session.view == "seams"
     assert opened.session.playhead == 40
 
 

@@ -19,7 +19,7 @@ from offcut.app.shell.main import settle
 from offcut.app.shell.window import Window
 from offcut.app.theme import DAY, NIGHT
 from offcut.core.model.seam import Origin, Standing
-from windows import CTRL, frames, press
+from windows import CTRL, frames, press, save
 
 
 def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -61,13 +61,13 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     ]
 
     project = tmp_path / "film.offcut"
-    assert w.files.save(project)
+    assert save(w, qtbot, project)
     saved = s.project
     w.dialogs.open_paths([project])
     qtbot.waitUntil(lambda: s.film is not None and not s.jobs.running, timeout=20_000)
     assert s.project == saved
     assert frames(w) == [75, 102, 120]
-    assert w.recent()[0] == str(project)
+    assert w.dialogs.recent()[0] == str(project)
 
 
 def test_keeping_goes_on_down_the_list_until_all_is_judged(opened: Window) -> None:
@@ -148,10 +148,10 @@ def test_typing_a_timecode_moves_the_playhead(opened: Window) -> None:
         QTest.keyClick(opened.focusWidget() or opened, key)
     QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
     assert opened.session.playhead == 103
-    opened.type_place("01:00:02:00")
+    opened.status.type_place("01:00:02:00")
     QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
     assert opened.session.playhead == 50
-    opened.type_place("09:00:00:00")
+    opened.status.type_place("09:00:00:00")
     QTest.keyClick(opened.status.place, Qt.Key.Key_Return)
     assert "outside the film" in opened.status.told.text()
 

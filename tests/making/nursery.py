@@ -23,7 +23,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TextIO
 
-from projects import FIRST, cut_film
+from projects import cut_film
 
 
 def keep_and_save(say: Callable[[str], None], folder: str, file: str) -> None:
@@ -76,17 +76,17 @@ def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int)
         some = rng.choice(source.seams)
         act = rng.choice(
             [
-                lambda p: keep_seams(p, FIRST, [some.id]),
-                lambda p: strike_seams(p, FIRST, [some.id]),
-                lambda p: place_seam(p, FIRST, rng.randrange(1, source.media.frames)),
+                lambda p, i: keep_seams(p, i, [some.id]),
+                lambda p, i: strike_seams(p, i, [some.id]),
+                lambda p, i: place_seam(p, i, rng.randrange(1, source.media.frames)),
             ]
         )
-        session.edit(lambda p: name_project(act(p), f"edit {done}"), f"edit {done}")
+        session.edit(lambda p, i: name_project(act(p, i), f"edit {done}"), f"edit {done}")
         say(f"{done} {time.monotonic()}")
         if rng.random() < 0.1:
             window.files.save()
         if rng.random() < 0.05:
-            window.search.find()
+            window.search.find(session.in_hand)
 
     timer = QTimer()
     timer.timeout.connect(one_more)
@@ -135,13 +135,12 @@ class Worker:
 def nursery(worker: str, folder: Path) -> Iterator[Callable[..., Worker]]:
     """Start a nursery; yields what starts a worker with its arguments."""
     here = Path(__file__).parent
-    ways = os.pathsep.join([str(here), str(here)])
     process = subprocess.Popen(
         [sys.executable, __file__, worker],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         text=True,
-        env={**os.environ, "PYTHONPATH": ways},
+        env={**os.environ, "PYTHONPATH": str(here)},
     )
     assert process.stdin is not None
     assert process.stdout is not None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
@@ -39,3 +41,11 @@ def found(window: Window, qtbot: QtBot) -> None:
         ),
         timeout=30_000,
     )
+
+
+def save(window: Window, qtbot: QtBot, path: Path | None = None) -> bool:
+    """Save, wait until that is over, and tell whether it is saved."""
+    told: list[bool] = []
+    window.files.save(path, told.append)
+    qtbot.waitUntil(lambda: bool(told), timeout=10_000)
+    return told[0]

@@ -194,6 +194,7 @@ class ListSheet(QDialog):
             "Laying the list on the film", lambda _job: found_fit(joins, source, drop=drop)
         )
         job.done.connect(lambda fit: self._fit_found(job, fit))
+        job.failed.connect(self._s.failed)
 
     def _fit_found(self, job: Job, fit: Fit) -> None:
         if job is self._finding:

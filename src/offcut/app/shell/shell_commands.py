@@ -60,8 +60,18 @@ def file_commands(session: Session, dialogs: FileDialogs, files: ProjectFiles,
             True,
             lambda: s.film_missing,
         ),
-        c("film-after", "To the film after", ("Ctrl+PgDown",), "Film", partial(s.step_film, 1)),
-        c("film-before", "To the film before", ("Ctrl+PgUp",), "Film", partial(s.step_film, -1)),
+        *(
+            c(
+                f"film-{where}",
+                f"To the film {where}",
+                (f"Ctrl+{key}",),
+                "Film",
+                partial(s.step_film, way),
+                True,
+                lambda: len(s.project.sources) > 1,
+            )
+            for where, key, way in (("after", "PgDown", 1), ("before", "PgUp", -1))
+        ),
         c(
             "take-film-out",
             "Remove this film from the project",

@@ -84,6 +84,7 @@ class Window(QMainWindow):
             self.seam_actions, self.ranges,
         )  # fmt: skip
         self._views: dict[str, QWidget] = {}
+        self._asking = False
         self.actions_table = Actions(self._commands(), self, self.settings)
         self.actions_by_id = self.actions_table.by_id
         self.setWindowTitle("Offcut")
@@ -316,16 +317,20 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.session.history.saved:
-            event.ignore()
+            self._asking = True  # an answer given at once goes on below
             self.dialogs.leave_then(self._close_now)
-            return
+            self._asking = False
+            if not self.session.history.saved:
+                event.ignore()
+                return
         self._let_go()
         event.accept()
 
     def _close_now(self) -> None:
         """Close; what is not saved was given up."""
         self.session.history.mark_saved()
-        self.close()
+        if not self._asking:
+            self.close()
 
     def _let_go(self) -> None:
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
