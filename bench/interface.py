@@ -27,6 +27,7 @@ from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty, Reason, Seam
 from offcut.core.model.verbs.searching import set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source
+from offcut.core.store.missing_films import FilmThere
 
 SEAMS = 3000
 
@@ -69,8 +70,11 @@ def main() -> None:
         session = window.session
         film = open_source(path)
         project = add_source(Project("many"), film.media)
-        project = take_found(project, many_seams(film.media.frames), 0, film.media.frames)
-        session.put_in(project, film, Path(folder) / "many.offcut")
+        source_id = project.sources[0].id
+        seams = many_seams(film.media.frames)
+        project = take_found(project, source_id, seams, 0, film.media.frames)
+        session.put_in(project, Path(folder) / "many.offcut", source_id)
+        session.film_is_there(source_id, FilmThere(film))
         timed(lambda _n: None, 20)
         print(f"{len(session.shots)} shots, {len(session.doubts)} seams listed\n")
         print("| what | asked ms | median ms | 95 of 100 ms | worst ms |\n|---|---|---|---|---|")
@@ -89,7 +93,7 @@ def main() -> None:
             ribbon.zoom(1.06 if n % 80 < 40 else 1 / 1.06)
 
         def level(n: int) -> None:
-            session.edit(lambda p: set_sensitivity(p, 30 + n % 40), "level")
+            session.edit(lambda p, s: set_sensitivity(p, s, 30 + n % 40), "level")
 
         say("scroll the list", 17, timed(lambda n: bar.setValue(n * 37), 200))
         say("pan the ribbon", 17, timed(pan, 200))

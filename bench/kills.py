@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 
 TESTS = Path(__file__).parents[1] / "tests"
-sys.path[:0] = [str(TESTS), str(TESTS / "core"), str(TESTS / "app")]
+sys.path[:0] = [str(TESTS / "making"), str(TESTS / "end2end")]
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from test_kills import kill_windows

@@ -83,10 +83,12 @@ def main() -> None:
     began = time.perf_counter()
     seams = seams_found(blank, 0, n)
     judged = time.perf_counter() - began
-    project = take_found(add_source(Project(), Media("/f", Fraction(25), n, 64, 36)), seams, 0, n)
+    project = add_source(Project(), Media("/f", Fraction(25), n, 64, 36))
+    source_id = project.sources[0].id
+    project = take_found(project, source_id, seams, 0, n)
     began = time.perf_counter()
-    moved = set_sensitivity(project, 61)
-    shots, _ = shots_of(moved.source), yield_of(moved.source)
+    moved = set_sensitivity(project, source_id, 61).source(source_id)
+    shots, _ = shots_of(moved), yield_of(moved)
     again = time.perf_counter() - began
     print(
         f"three hours of signals: judged in {judged:.1f} s ({len(seams)} possible seams), sensitivity moved in {1000 * again:.0f} ms ({len(shots)} shots)"

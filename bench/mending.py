@@ -30,9 +30,11 @@ def main() -> None:
     sums = [0, 0, 0, 0, 0]
     for (_, path, joins), (seams, _) in zip(films, got, strict=True):
         media = open_source(path).media
-        project = take_found(add_source(Project(), media), seams, 0, media.frames)
-        listed = doubt_order(project.source)
-        mine = {s.frame for s in counted_seams(project.source)}
+        project = add_source(Project(), media)
+        source_id = project.sources[0].id
+        source = take_found(project, source_id, seams, 0, media.frames).source(source_id)
+        listed = doubt_order(source)
+        mine = {s.frame for s in counted_seams(source)}
         _, extras, misses = counted(sorted(mine), joins)
         wrong = set(extras)
         for join in misses:

@@ -1,7 +1,8 @@
 """How fast the whole `offcut detect` process is, set against bare decoding of the same file.
 
 Both are whole processes, run in turn on the same machine, cold cache; the ratio is what counts.
-Makes a 1080p H.264 film with B-frames from open footage where no film is named.
+Makes a 1080p H.264 film with B-frames from open footage where no film is named. Then tells what
+each thread of the work did, and the frames per second that follow for more cores.
 """
 
 from __future__ import annotations
@@ -28,6 +29,80 @@ import av, sys
 film = av.open(sys.argv[1]); stream = film.streams.video[0]; stream.thread_type = "AUTO"
 for frame in film.decode(stream): pass
 """
+
+
+WORK = """
+import json, os, sys, threading, time
+from pathlib import Path
+from offcut.core.find import find_seams
+from offcut.core.media.probe import open_source
+
+def taken():
+    held = {}
+    for task in Path("/proc/self/task").iterdir():
+        try:
+            held[int(task.name)] = int((task / "schedstat").read_text().split()[0])
+        except OSError:
+            pass
+    return held
+
+def watch():
+    while not over.wait(0.02):
+        seen.update(taken())
+        names.update({t.native_id: t.name for t in threading.enumerate()})
+
+film = open_source(sys.argv[1])
+seen, names, over = {}, {}, threading.Event()
+before = taken()
+watcher = threading.Thread(target=watch, name="watcher")
+watcher.start()
+found = find_seams(film)
+seen.update(taken())
+over.set()
+watcher.join()
+work = [
+    (names.get(task, "FFmpeg"), (spent - before.get(task, 0)) / 1e6)
+    for task, spent in seen.items()
+]
+print(json.dumps({"frames": film.media.frames, "work": work}))
+"""
+
+
+def work_by_thread(film: Path) -> tuple[int, dict[str, float]]:
+    """Return the frames of a film and milliseconds of processor time of each kind of thread."""
+    with tempfile.TemporaryDirectory() as cold:
+        done = subprocess.run(
+            [sys.executable, "-c", WORK, str(film)],
+            check=True,
+            capture_output=True,
+            text=True,
+            env={**os.environ, "XDG_CACHE_HOME": cold},
+        )
+    told = json.loads(done.stdout)
+    kinds: dict[str, float] = {}
+    for name, spent in told["work"]:
+        kind = name.rstrip("0123456789_")
+        kinds[kind] = kinds.get(kind, 0.0) + spent
+    kinds.pop("watcher", None)
+    return told["frames"], kinds
+
+
+def tell_threads(film: Path, runs: int) -> None:
+    """Print the processor time of each kind of thread, and what follows for more cores."""
+    tries = [work_by_thread(film) for _ in range(runs)]
+    frames = tries[0][0]
+    kinds = {k for _, work in tries for k in work}
+    median = {k: statistics.median(w.get(k, 0.0) for _, w in tries) / frames for k in kinds}
+    print("\n| thread | ms of processor a frame |\n|---|---|")
+    for kind, spent in sorted(median.items(), key=lambda k: -k[1]):
+        words = "the one thread that asks" if kind == "MainThread" else kind
+        print(f"| {words} | {spent:.3f} |")
+    alone = median.pop("MainThread", 0.0)
+    shared = sum(median.values())
+    print(f"\nshared out {shared:.2f} ms a frame, done by one thread only {alone:.3f} ms")
+    for cores in (4, 8, 16):
+        most = min(cores / (shared + alone), 1 / alone)
+        print(f"{cores} cores: {1000 * most:.0f} frames/s follow")
 
 
 def full_hd(path: Path, frames: int = 750) -> Path:
@@ -92,6 +167,7 @@ def main() -> None:
     print(
         f"detect {frames / statistics.median(a[0] for a, _ in pairs):.0f} frames/s, bare decode {frames / statistics.median(b[0] for _, b in pairs):.0f}"
     )
+    tell_threads(film, call.runs)
 
 
 if __name__ == "__main__":

@@ -17,11 +17,11 @@ from sklearn.linear_model import LogisticRegression
 from sklearn.model_selection import GroupKFold
 
 from films import HOME
-from offcut.core.find import signals_of
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
 from offcut.core.judge.span_figures import span_figures
 from offcut.core.judge.spans import thinkable_spans
+from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
 from offcut.core.media.probe import open_source
 
@@ -35,13 +35,13 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         with np.load(kept) as data:
             signals = Signals(0, *(data[name] for name in ARRAYS))
     else:
-        signals = signals_joined(list(signals_of(film, 0, len(film.index), threads=1)))
+        signals = signals_joined(list(change_signals(film, 0, len(film.index), threads=1)))
         np.savez(kept, **{name: getattr(signals, name) for name in ARRAYS})
     planes = Planes(signals)
     cuts = {j[0] for j in truth["joins"] if j[3] == "cut"}
     spans = [j for j in truth["joins"] if j[3] != "cut"]
     at = candidates(planes)
-    figures, _ = join_figures(planes, at)
+    figures, names = join_figures(planes, at)
     right = np.array([int(t) in cuts for t in at])
     unsure = np.array(
         [
@@ -51,7 +51,7 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         bool,
     )
     found = thinkable_spans(planes)
-    told, _ = span_figures(planes, found)
+    told, span_names = span_figures(planes, found)
     told = told.reshape(len(found), -1)
     shares = [
         [(min(s.end, j[2]) - max(s.start, j[1])) / max(s.end - s.start, j[2] - j[1]) for j in spans]
@@ -93,6 +93,7 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
             for j in spans
         ),
         "thinkable": len(found),
+        "names": (names, span_names),
         "edges off by": np.mean(edges, axis=0).round(1).tolist() if edges else None,
     }
     return figures[~unsure], right[~unsure], told[clear], span_right[clear], facts
@@ -155,7 +156,7 @@ def fit(
 
 
 def _laid_out(nodes: np.ndarray) -> tuple[list[int], list[float], list[int], list[float]]:
-    """Return a tree's inner nodes and its leaves from the left, as offcut.core.detect.trees asks."""
+    """Return a tree's inner nodes and its leaves from the left, as offcut.core.judge.trees asks."""
     told: tuple[list[int], list[float], list[int], list[float]] = ([], [], [], [])
     feature, threshold, gone, value = told
 
@@ -183,7 +184,12 @@ def main() -> None:
     )
     with ProcessPoolExecutor(2) as pool:
         got = list(pool.map(examples, films))
+    named: dict[str, tuple[str, ...]] = {}
     for path, (*_, facts) in zip(films, got, strict=True):
+        names = facts.pop("names")
+        for kind, told in zip(("cut", "gradual"), names, strict=True):
+            if told:
+                named[kind] = told
         print(path.name, facts)
     x = np.concatenate([g[0] for g in got])
     y = np.concatenate([g[1] for g in got])
@@ -195,6 +201,8 @@ def main() -> None:
     groups = np.concatenate([np.full(len(g[1]), g[2]) for g in spans])
     arrays |= fit(x, y, groups, "gradual", trees=300, leaves=16, rate=0.05)
     target = Path(trees.__file__).parent / "judge.npz"
+    # so that nobody hands the forests other figures than they were trained on
+    arrays |= {f"{kind}_names": np.array(told) for kind, told in named.items()}
     np.savez_compressed(target, **arrays)
     print(target, target.stat().st_size, file=sys.stderr)
 

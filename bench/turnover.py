@@ -13,6 +13,7 @@ import os
 import statistics
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -28,6 +29,9 @@ from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.plan import plan_of
 from offcut.core.turnover.writing import hand_over
 from offcut.demo import FILM
+
+FIRST = 1
+"""The id of the first film that is brought in."""
 
 
 def plain(film: OpenedFilm, way: str, frames: int, path: Path) -> float:
@@ -59,7 +63,8 @@ def plain(film: OpenedFilm, way: str, frames: int, path: Path) -> float:
 
 def ours(film: OpenedFilm, way: str, project: Project, folder: Path) -> float:
     """Hand every shot over; return the seconds it took."""
-    report = hand_over(plan_of(project, Asked(lists=(), movies=way)), folder, film, overwrite=True)
+    plan = plan_of(project, Asked(source=FIRST, lists=(), movies=way))
+    report = hand_over(plan, folder, {FIRST: film}, overwrite=True)
     assert not report.problems, report.problems
     return report.seconds
 
@@ -72,12 +77,11 @@ def main() -> None:
     parser.add_argument("--shot", type=int, default=62)
     parser.add_argument("--rounds", type=int, default=3)
     call = parser.parse_args()
-    handing.tracks_of = lambda _path: ()  # the sound is left out on both sides
-    film = open_source(call.film)
+    film = replace(open_source(call.film), tracks=())  # the sound is left out on both sides
     frames = min(call.frames, film.media.frames)
-    project = set_range(add_source(Project(name="bench"), film.media), 0, frames)
+    project = set_range(add_source(Project(name="bench"), film.media), FIRST, 0, frames)
     for frame in range(call.shot, frames, call.shot):
-        project = place_seam(project, frame)
+        project = place_seam(project, FIRST, frame)
     print(
         f"{film.media.width}x{film.media.height}, {frames} frames in shots of {call.shot}, {len(os.sched_getaffinity(0))} cores"
     )

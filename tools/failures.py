@@ -19,7 +19,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QApplication
 
 ROOT = Path(__file__).parents[1]
-sys.path.insert(0, str(ROOT / "tests"))
+sys.path.insert(0, str(ROOT / "tests/making"))
 
 from films import encode, scene  # of the tests
 from offcut.app.theme import WAX, WELL, WELL_TEXT, font, load_fonts

@@ -21,12 +21,14 @@ from offcut.app.shell.main import settle
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.app.views.seams.pair_view import Look
-from offcut.core.model.handover import Asked
+from offcut.core.model.orders import ref_of
+from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty, Kind
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Framing
 from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.model.verbs.judging import keep_seams
+from offcut.core.model.verbs.orders import add_order
 from offcut.demo import FILM, LAB_LIST
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
@@ -53,7 +55,7 @@ def hand_over_film(folder: Path) -> None:
     window.resize(1280, 800)
     window.show()
     session = window.session
-    files.open_films([FILM])
+    window.files.open_films([FILM])
     settle(window)
     window.open_framing()
     framing = window.findChildren(FramingSheet)[-1]
@@ -70,8 +72,8 @@ def hand_over_film(folder: Path) -> None:
     sheet.cut.click()
     settle(window)
     for first, last, scene in ((1, 6, "The depot"), (7, 14, "Through the town"), (15, 21, "Quay")):
-        for shot in session.shots[first - 1 : last]:
-            session.edit(lambda p, f=shot.start, s=scene: put_in_scene(p, f, s), "Scene")
+        starts = [shot.start for shot in session.shots[first - 1 : last]]
+        session.edit(lambda p, i, f=starts, s=scene: put_all(p, i, f, s), "Scene")
     window.actions_by_id["view-turnover"].trigger()
     view = window.view("turnover")
     view.outcome.folder.setText(str(folder / "first-light"))
@@ -85,13 +87,15 @@ def hand_over_film(folder: Path) -> None:
     planned(window)
     for item in counted_seams(session.source):
         if item.certainty is Certainty.DOUBTFUL:
-            session.edit(lambda p, i=item.id: keep_seams(p, [i]), "Keep")
+            session.edit(lambda p, s, i=item.id: keep_seams(p, s, [i]), "Keep")
     session.said.emit("")
     planned(window)
     take(window, "turnover-check")
-    view.goes.radio["chosen"].setChecked(True)
-    order = tuple(session.shots[n].start for n in (4, 0, 1, 8, 6, 7))
-    view.goes.take(Asked(which="chosen", chosen=order))
+    source = session.source
+    assert source is not None
+    refs = tuple(ref_of(source, session.shots[n]) for n in (4, 0, 1, 8, 6, 7))
+    session.edit_project(lambda p: add_order(p, "Opening night", refs), "Make a running order")
+    view.goes.radio["order"].setChecked(True)
     view.goes.shots.setCurrentRow(6)
     planned(window)
     window.set_theme("night")
@@ -107,6 +111,13 @@ def hand_over_film(folder: Path) -> None:
     take(window, "turnover-report")
     session.history.mark_saved()
     window.close()
+
+
+def put_all(project: Project, source_id: int, starts: list[int], scene: str) -> Project:
+    """Put the shots at these frames into a scene."""
+    for start in starts:
+        project = put_in_scene(project, source_id, start, scene)
+    return project
 
 
 def planned(window: Window) -> None:
@@ -158,25 +169,25 @@ def main() -> None:
         window.ribbon.zoom(1e-6)
         session.sliver_limit = 30
         session.changed.emit()
-        window.next_sliver()
+        window.view("seams").drawers.next_sliver()
         settle(window)
         take(window, "seams-slivers")
         for start, end, do in (
             (700, 900, window.ranges.hush),
             (1200, 1400, window.ranges.own_sensitivity),
-            (330, 420, window.add_marker),
+            (330, 420, window.ranges.add_marker),
         ):
             session.mark(None, None)
             session.mark(start, end)
             do()
         session.mark(None, None)
         session.go_to(1000)
-        window.add_marker()
+        window.ranges.add_marker()
         session.mark(930, 1060)
         window.setFocus()
         session.said.emit("")
         settle(window)
-        take(window, "seams-places")
+        take(window, "seams-ranges")
         session.mark(None, None)
         window.view("seams").drawers.open(0)
         window.open_finder()

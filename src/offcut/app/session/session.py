@@ -37,9 +37,9 @@ class Session(QObject):
 
     Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
     ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``view`` the id of
-    the view that is open; ``counted_ids`` of its seams that count; ``cache_limit`` the most bytes of
-    signals kept on disk; ``sliver_limit`` frames under which a shot is a sliver, 0 for the film's
-    own.
+    the view that is open; ``counted_ids`` of its seams that count; ``cache_limit`` the most bytes
+    of signals kept on disk; ``sliver_limit`` frames under which a shot is a sliver, 0 for the
+    film's own.
 
     Signals: ``changed`` the project, or what follows from it; ``film_changed`` another film is in
     hand, or it was opened, or is gone; ``film_wanted`` a film that is not open is looked at;

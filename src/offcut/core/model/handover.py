@@ -11,16 +11,17 @@ PATTERN = "{project}-{number}"
 class Asked:
     """Everything a person chooses in Turnover.
 
-    Attributes: ``source`` the id of the film whose shots go (0 for the first one); ``which`` of them: all, marked, scene
-    (``scene`` by id), chosen (``chosen`` holds the seams that open them, 0 for the first shot, in
-    their order), or order (a running order by its id, of any films); ``film_order`` writes them in
-    the film's own order all the same; ``offcuts`` take along what was set aside; ``lists`` the
-    formats by their codes; ``movies`` a way to write each shot as a movie, empty for none;
-    ``handles`` frames before and after; ``framing`` cuts movies and pictures to the source's;
-    ``stills`` which frame of each shot, empty for none, as ``still_format``; ``sheets`` contact
-    sheets as pdf or png on ``paper``; ``pattern`` names of files, counted from ``first`` in steps
-    of ``step`` with ``padding`` digits; ``record_start`` where the record side of lists begins;
-    ``shortest`` frames under which a shot is pointed out.
+    Attributes: ``source`` the id of the film whose shots go (0 for the first one); ``which`` of
+    them: all, marked, scene (``scene`` by id), chosen (``chosen`` holds the seams that open them,
+    0 for the first shot, in their order), or order (a running order by its id, of any films);
+    ``film_order`` writes them in the film's own order all the same; ``offcuts`` take along what
+    was set aside; ``lists`` the formats by their codes; ``movies`` a way to write each shot as
+    a movie, empty for none; ``handles`` frames before and after; ``framing`` cuts movies and
+    pictures to the source's; ``stills`` which frame of each shot, empty for none, as
+    ``still_format``; ``sheets`` contact sheets as pdf or png on ``paper``; ``pattern`` names of
+    files, counted from ``first`` in steps of ``step`` with ``padding`` digits; ``record_start``
+    where the record side of lists begins; ``shortest`` frames under which a shot is pointed
+    out.
     """
 
     source: int = 0

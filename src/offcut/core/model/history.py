@@ -125,7 +125,7 @@ class History:
         made = change(raised)
         if made is raised:
             return
-        _check(raised, made)
+        _check(made, _changes(raised, made), raised)
         if made.next_id == free:
             made = replace(made, next_id=now.next_id) if free != now.next_id else made
         else:
@@ -141,10 +141,11 @@ class History:
         """
         if project is self.project or project == self.project:
             return False
-        _check(self.project, project)
+        step = _step(self.project, project, words, source, frame)
+        _check(project, step.sources, self.project)
         if any(step is self._saved_at for step in self._future):
             self._saved_known = False
-        self._past.append(_step(self.project, project, words, source, frame))
+        self._past.append(step)
         self._future.clear()
         self._highest = max(self._highest, project.next_id)
         self.project = project
@@ -228,7 +229,8 @@ def _bare(source: Source) -> Source:
     return replace(source, seams=())
 
 
-def _step(before: Project, after: Project, words: str, source: int, frame: int) -> Step:
+def _changes(before: Project, after: Project) -> tuple[_SourceChange, ...]:
+    """Return which sources differ, and in what."""
     old = {s.id: s for s in before.sources}
     new = {s.id: s for s in after.sources}
     changes = [
@@ -243,12 +245,16 @@ def _step(before: Project, after: Project, words: str, source: int, frame: int) 
         elif then is not now:
             gone, come = _seams_that_differ(then.seams, now.seams)
             changes.append(_SourceChange(now.id, _bare(then), _bare(now), place, gone, come))
+    return tuple(changes)
+
+
+def _step(before: Project, after: Project, words: str, source: int, frame: int) -> Step:
     differ = [n for n in _PARTS if getattr(before, n) != getattr(after, n)]
     return Step(
         words,
         source,
         frame,
-        tuple(changes),
+        _changes(before, after),
         {n: getattr(before, n) for n in differ},
         {n: getattr(after, n) for n in differ},
         (before.next_id, after.next_id),
@@ -274,32 +280,28 @@ def _seams_that_differ(
     )
 
 
-def _check(before: Project, after: Project) -> None:
+def _check(after: Project, changes: tuple[_SourceChange, ...], before: Project) -> None:
     """Hold what differs against the rules of a project file. Raises OffcutError."""
-    known = {s.id: s for s in before.sources}
     fault = ""
     if len(after.sources) > rules.MAX_SOURCES:
         fault = f"more than {rules.MAX_SOURCES:,} films"
-    new_scenes = after.scenes is not before.scenes or after.orders is not before.orders
     named = {s.id for s in after.scenes} | {0}
-    for source in after.sources:
-        then = known.get(source.id)
-        if then is source or fault:
+    for change in changes:
+        if change.after is None or fault:
             continue
+        source = after.source(change.id)
         fault = rules.fault_of_frame(source)
-        if then is None:
+        if change.before is None:
             fault = fault or rules.fault_of_seams(source.seams)
-            continue
-        gone, come = _seams_that_differ(then.seams, source.seams)
-        fault = fault or next(filter(None, map(rules.fault_of_seam, come)), "")
-        if {s.id for s in come} != {s.id for s in gone}:
-            if len(source.seams) > rules.MAX_SEAMS:
-                fault = fault or f"more than {rules.MAX_SEAMS:,} seams"
-            if len(set(map(attrgetter("id"), source.seams))) != len(source.seams):
-                fault = fault or "two seams have the same id"
-        if any(s.opening.scene not in named for s in come):
+            come = source.seams
+        else:
+            come = change.come
+            fault = fault or next(filter(None, map(rules.fault_of_seam, come)), "")
+            if {s.id for s in come} != {s.id for s in change.gone}:
+                fault = fault or rules.fault_of_ids(source.seams)
+        if source.first.scene not in named or any(s.opening.scene not in named for s in come):
             fault = fault or "a shot names a scene that is not there"
-    if new_scenes and not fault:
-        fault = rules.fault_of_scenes(after)
+    if not fault and (after.scenes is not before.scenes or after.orders is not before.orders):
+        fault = rules.fault_of_scenes(after) or rules.fault_of_orders(after)
     if fault:
         raise OffcutError(f"that cannot be kept in a project: {fault}; nothing was changed")

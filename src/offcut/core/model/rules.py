@@ -40,7 +40,7 @@ def fault_of_project(project: Project) -> str:
     return (
         _first(fault_of_source(s) for s in project.sources)
         or fault_of_scenes(project)
-        or _first(_fault_of_order(o) for o in project.orders)
+        or fault_of_orders(project)
         or _first(_fault_of_handover(h) for h in project.handovers)
     )
 
@@ -62,6 +62,11 @@ def fault_of_scenes(project: Project) -> str:
         ):
             return "a shot names a scene that is not there"
     return ""
+
+
+def fault_of_orders(project: Project) -> str:
+    """Return what is wrong with the running orders, empty when nothing is."""
+    return _first(_fault_of_order(o) for o in project.orders)
 
 
 def fault_of_source(source: Source) -> str:
@@ -92,13 +97,16 @@ def fault_of_frame(source: Source) -> str:
     )
 
 
-def fault_of_seams(seams: tuple[Seam, ...]) -> str:
-    """Return what is wrong with the seams of a source, empty when nothing is."""
+def fault_of_ids(seams: tuple[Seam, ...]) -> str:
+    """Return what is wrong with the number of seams or with their ids, empty when nothing is."""
     if len(seams) > MAX_SEAMS:
         return f"more than {MAX_SEAMS:,} seams"
-    if len({s.id for s in seams}) != len(seams):
-        return "two seams have the same id"
-    return _first(fault_of_seam(s) for s in seams)
+    return "two seams have the same id" if len({s.id for s in seams}) != len(seams) else ""
+
+
+def fault_of_seams(seams: tuple[Seam, ...]) -> str:
+    """Return what is wrong with the seams of a source, empty when nothing is."""
+    return fault_of_ids(seams) or _first(fault_of_seam(s) for s in seams)
 
 
 def fault_of_seam(seam: Seam) -> str:
@@ -115,7 +123,7 @@ def fault_of_seam(seam: Seam) -> str:
         return f"the score of the seam at frame {seam.frame} is out of range"
     if len(seam.reasons) > MAX_REASONS:
         return f"the seam at frame {seam.frame} has more than {MAX_REASONS} reasons"
-    if not all(0 <= r.weight <= 1 for r in seam.reasons):
+    if seam.reasons and not all(0 <= r.weight <= 1 for r in seam.reasons):
         return f"the weight of a reason at frame {seam.frame} is out of range"
     former = seam.former
     if former is not None and not (

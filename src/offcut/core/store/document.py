@@ -53,45 +53,49 @@ def laid_out(document: dict[str, Any]) -> str:
 
     A change to one seam is then one line of difference. A tuple holds seams as they are.
     """
+    global _told
+    known = _told
+    now: _Lines = {}
 
     def lines(value: Any, depth: int, name: str) -> str:
         inner = "\n" + " " * (depth + 1)
         if isinstance(value, dict) and value and name != "item":
-            parts = (
-                f"{json.dumps(k, ensure_ascii=False)}: {lines(v, depth + 1, k)}"
-                for k, v in value.items()
-            )
+            parts = (f"{_in_json(k)}: {lines(v, depth + 1, k)}" for k, v in value.items())
             return f"{{{inner}{f',{inner}'.join(parts)}\n{' ' * depth}}}"
         if isinstance(value, list) and value and name in _LISTS:
             below = "source" if name == "sources" else "item"
             parts = (lines(v, depth + 1, below) for v in value)
             return f"[{inner}{f',{inner}'.join(parts)}\n{' ' * depth}]"
         if isinstance(value, tuple) and value:
-            return f"[{inner}{f',{inner}'.join(_seam_lines(value))}\n{' ' * depth}]"
-        return json.dumps(value, ensure_ascii=False, allow_nan=False)
+            return f"[{inner}{f',{inner}'.join(_seam_lines(value, known, now))}\n{' ' * depth}]"
+        return _in_json(value)
 
-    return lines(document, 0, "") + "\n"
+    text = lines(document, 0, "") + "\n"
+    _told = now
+    return text
 
 
 _LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders")
 
-_told: dict[int, tuple[Seam, str]] = {}
+_in_json = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
+_Lines = dict[int, tuple[Seam, str]]
+_told: _Lines = {}
+"""The seams of the last document and their lines, by identity.
+
+Work is written aside after every edit, and an edit changes few of thousands of seams.
+"""
 
 
-def _seam_lines(seams: Sequence[Seam]) -> list[str]:
-    """Return each seam as a line; those of the last source written are remembered, by identity.
-
-    Work is written aside after every edit, and an edit changes few of thousands of seams.
-    """
-    global _told
-    known, now = _told, {}
+def _seam_lines(seams: Sequence[Seam], known: _Lines, now: _Lines) -> list[str]:
+    """Return each seam as a line, one that is known as it was; ``now`` takes them all."""
+    lines = []
     for seam in seams:
         line = known.get(id(seam))
         if line is None or line[0] is not seam:
-            line = seam, json.dumps(_seam_out(seam), ensure_ascii=False, allow_nan=False)
+            line = seam, _in_json(_seam_out(seam))
         now[id(seam)] = line
-    _told = now
-    return [line for _, line in now.values()]
+        lines.append(line[1])
+    return lines
 
 
 def source_out(source: Source, folder: Path | None) -> dict[str, Any]:

@@ -34,7 +34,7 @@ SHOWN = 500
 
 
 class Outcome(QWidget):
-    """``wanted`` hands over, ``back`` goes to a frame of a film, ``ask_folder`` asks for another."""
+    """``wanted`` hands over, ``back`` goes to a frame of a film, ``ask_folder`` asks for one."""
 
     wanted = Signal()
     back = Signal(int, int)
