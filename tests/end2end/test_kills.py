@@ -59,8 +59,8 @@ def kill_windows(film: Path, folder: Path, kills: int, at_once: int = 4) -> list
 
 
 def test_a_killed_window_loses_a_second_at_most(four_shots: Path, tmp_path: Path) -> None:
-    lost = kill_windows(four_shots, tmp_path, 12)
-    assert len(lost) == 12
+    lost = kill_windows(four_shots, tmp_path, 8)
+    assert len(lost) == 8
     assert sorted(lost)[len(lost) // 2] < 1.0
     assert max(lost) < 5.0  # a second is asked for; a busy machine may stand still for longer
 

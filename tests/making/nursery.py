@@ -9,6 +9,7 @@ worker's process number.
 
 from __future__ import annotations
 
+import ctypes
 import json
 import os
 import random
@@ -24,6 +25,8 @@ from pathlib import Path
 from typing import TextIO
 
 from projects import cut_film
+
+_DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG, prctl(2)
 
 
 def keep_and_save(say: Callable[[str], None], folder: str, file: str) -> None:
@@ -178,6 +181,7 @@ def main() -> None:
         if pid:
             print(pid, flush=True)
             continue
+        ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
         out = os.open(fifo, os.O_WRONLY)
         work(lambda text, out=out: os.write(out, f"{text}\n".encode()), *words)
         signal.pause()  # whoever is done waits to be killed
