@@ -85,7 +85,10 @@ def samples_from(
         streams = [s for s in container.streams.audio if s.codec_context is not None]
         if not streams:
             raise MediaError(f"{path}: it has no sound")
-        stream = streams[track.number if track is not None else 0]
+        number = track.number if track is not None else 0
+        if number >= len(streams):
+            raise MediaError(f"{path}: it has no sound track {number + 1}")
+        stream = streams[number]
         yield from _even(container, stream, time, track or SoundTrack(0, RATE, "stereo", 2, False))
 
 

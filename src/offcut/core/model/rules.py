@@ -20,6 +20,7 @@ MAX_SOURCES = 10_000
 MAX_HANDOVERS = 10_000
 MAX_FRAME = 100_000_000
 MAX_ID = 10**15
+"""Ids lie below it, so that there is always a next one."""
 MAX_REASONS = 50
 MAX_SPEED = 1000
 FRACTION_LONG = 40
@@ -53,7 +54,7 @@ def fault_of_scenes(project: Project) -> str:
             return f"more than {MAX_SEAMS:,} {words}"
         if len(set(ids)) != len(ids):
             return f"two {words} have the same id"
-        if any(not 1 <= i <= MAX_ID for i in ids):
+        if any(not 1 <= i < MAX_ID for i in ids):
             return f"an id of the {words} is out of range"
     known = {0, *(s.id for s in project.scenes)}
     for source in project.sources:
@@ -77,7 +78,7 @@ def fault_of_source(source: Source) -> str:
 def fault_of_frame(source: Source) -> str:
     """Return what is wrong with a source beside its seams, empty when nothing is."""
     media = source.media
-    if not 1 <= source.id <= MAX_ID:
+    if not 1 <= source.id < MAX_ID:
         return "the id of a film is out of range"
     fault = _fault_of_media(media)
     if fault:
@@ -111,7 +112,7 @@ def fault_of_seams(seams: tuple[Seam, ...]) -> str:
 
 def fault_of_seam(seam: Seam) -> str:
     """Return what is wrong with a seam, empty when nothing is."""
-    if not 0 <= seam.id <= MAX_ID:
+    if not 0 <= seam.id < MAX_ID:
         return "the id of a seam is out of range"
     if not 0 <= seam.frame <= MAX_FRAME:
         return "the frame of a seam is out of range"
@@ -182,7 +183,7 @@ def _fault_of_zone(zone: Zone) -> str:
 
 
 def _fault_of_marker(marker: Marker, media: Media) -> str:
-    if not 0 <= marker.id <= MAX_ID:
+    if not 0 <= marker.id < MAX_ID:
         return "the id of a marker is out of range"
     inside = 0 <= marker.start < marker.end <= media.frames
     return "" if inside else "a marker lies outside the film"

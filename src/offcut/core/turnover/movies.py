@@ -139,7 +139,7 @@ def write_movie(
             for voice in voices:
                 voice.end()
         for voice in voices:
-            if say is not None and voice.silent > voice.rate // 2:
+            if say is not None and (voice.trouble or voice.silent > voice.rate // 2):
                 say(f"{path.name}: {voice.silent_words()}")
     except (FFmpegError, OSError, ValueError) as error:
         words = getattr(error, "strerror", "") or str(error)
@@ -220,6 +220,7 @@ class _Voice:
         self._stream: AudioStream = out.add_stream(codec, rate=track.rate, layout=track.layout)
         self._given = 0
         self.silent = 0
+        self.trouble = ""
         self._held: list[NDArray[Any]] = []
         self._many = 0
         self._pieces: Iterator[NDArray[Any]] = sound_of(film, self._begin, track)
@@ -230,7 +231,9 @@ class _Voice:
         return self._track.rate
 
     def silent_words(self) -> str:
-        """Say how much silence stands in at the end."""
+        """Say how much silence stands in at the end, and why."""
+        if self.trouble:
+            return f"{self.trouble}; silence stands in for {self.silent / self.rate:.1f} s"
         seconds = self.silent / self.rate
         track = self._track.number + 1
         return f"sound track {track} ends {seconds:.1f} s before the picture; silence stands in"
@@ -250,13 +253,20 @@ class _Voice:
         self._write(self.whole)
         self._out.mux(self._stream.encode(None))
 
+    def _next_piece(self) -> NDArray[Any] | None:
+        try:
+            return next(self._pieces, None)
+        except MediaError as error:
+            self.trouble = str(error)
+            return None
+
     def _write(self, upto: int) -> None:
         wanted = upto - self._given
         if wanted <= 0:
             return
         while self._many < wanted:
-            piece = next(self._pieces, None)
-            if piece is None:  # the film's sound ends before its picture does
+            piece = self._next_piece()
+            if piece is None:  # the film's sound ends before its picture does, or cannot be read
                 self.silent += wanted - self._many
                 kind = np.int32 if self._track.deep else np.int16
                 piece = np.zeros((wanted - self._many, self._track.channels), kind)
