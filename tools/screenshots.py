@@ -175,14 +175,14 @@ def main() -> None:
         for start, end, do in (
             (700, 900, window.ranges.hush),
             (1200, 1400, window.ranges.own_sensitivity),
-            (330, 420, window.ranges.add_marker),
+            (330, 420, window.actions_by_id["marker"].trigger),
         ):
             session.mark(None, None)
             session.mark(start, end)
             do()
         session.mark(None, None)
         session.go_to(1000)
-        window.ranges.add_marker()
+        window.actions_by_id["marker"].trigger()
         session.mark(930, 1060)
         window.setFocus()
         session.said.emit("")

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
 Frames = NDArray[np.int64]
+_BAR = 3
 
 
 def rolls_image(
@@ -26,12 +27,21 @@ def rolls_image(
     return masked(rows, colour)
 
 
-def strokes_image(frames: Frames, left: float, scale: float, width: int, colour: QColor) -> QImage:
-    """Return a row with a pixel in every column in which one of the frames lies."""
-    columns = np.rint((frames - left) * scale).astype(np.int64)
-    row = np.zeros((1, width), np.bool_)
-    row[0, columns[(columns >= 0) & (columns < width)]] = True
-    return masked(row, colour)
+def crowd_image(
+    frames: Frames, left: float, scale: float, width: int, high: int, colour: QColor
+) -> QImage:
+    """Return thin bars about a middle line, each as tall as there are many of the frames in it.
+
+    A bar is two pixels wide and a pixel from the next; the tallest are ``high`` pixels.
+    """
+    bars = np.floor((frames - left) * scale / _BAR).astype(np.int64)
+    count = -(-width // _BAR)
+    many = np.bincount(bars[(bars >= 0) & (bars < count)], minlength=count)
+    tall = np.where(many > 0, 3 + (high - 3) * many / max(1, int(many.max())), 0)
+    tall = np.repeat(tall, _BAR)[:width]
+    tall[_BAR - 1 :: _BAR] = 0
+    rows = np.abs(np.arange(high) + 0.5 - high / 2)[:, None] * 2
+    return masked(rows < tall[None, :], colour)
 
 
 def trace_image(tall: NDArray[np.floating[Any]], high: int, colour: QColor) -> QImage:

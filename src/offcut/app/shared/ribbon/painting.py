@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from offcut.app.session.session import Session
-from offcut.app.shared.ribbon.columns import strokes_image, trace_image
+from offcut.app.shared.ribbon.columns import crowd_image, trace_image
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.shared.wax_marks import draw_cut, draw_mark
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
@@ -31,6 +31,8 @@ CLEAR = 26.0
 """Where marks lie nearer to each other than so many pixels, their strokes are cut short."""
 CROWD = 400
 """More shots or seams than these on show are drawn plainly: there is no room for more."""
+CROWD_HIGH = 21
+"""The tallest bar of a crowd of seams."""
 
 
 def frame_of(seam: Seam) -> int:
@@ -187,8 +189,10 @@ def paint_marks(painter: QPainter, ground: Ground, rolled: tuple[Seam, int] | No
     apart = ground.room / max(1, on_show)
     dense = high - low > CROWD // 3 or apart < CLEAR
     top, foot = ROW_A - 3, ROW_B + ROW_HIGH + 3
-    if apart < CLEAR:  # short strokes leave the pictures to be seen between them
-        top = ROW_B - round((foot - ROW_B) * 0.15)
+    if apart < CLEAR:  # short strokes leave the pictures to be seen above and below them
+        reach = round(max(CROWD_HIGH / 2, (foot - top) / 2 * apart / CLEAR))
+        middle = ROW_B - round(ROW_GAP / 2)
+        top, foot = middle - reach, middle + reach
     for seam in source.seams[low:high]:
         counted = seam.id in counts
         if not counted and not seam.judged and (seam.score < 8 or dense):
@@ -205,12 +209,12 @@ def paint_marks(painter: QPainter, ground: Ground, rolled: tuple[Seam, int] | No
 
 
 def paint_crowd(painter: QPainter, ground: Ground, seams: Sequence[Seam]) -> None:
-    """Draw so many seams that only their places can be told, one stroke a pixel at most."""
+    """Draw so many seams that only how dense they lie can be told, between the pictures."""
     counted = ground.session.counted_ids
     frames = np.array([s.frame for s in seams if s.id in counted], np.int64)
-    wide = int(ground.room)
-    strokes = strokes_image(frames, ground.stretch.left, ground.stretch.scale, wide, WAX)
-    painter.drawImage(QRectF(SIDE, ROW_A - 3, wide, TRACE_TOP - ROW_A), strokes)
+    wide, stretch = int(ground.room), ground.stretch
+    bars = crowd_image(frames, stretch.left, stretch.scale, wide, CROWD_HIGH, WAX)
+    painter.drawImage(QPointF(SIDE, ROW_B - (ROW_GAP + CROWD_HIGH) / 2), bars)
 
 
 def paint_chosen(painter: QPainter, ground: Ground) -> None:
