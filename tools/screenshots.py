@@ -77,13 +77,13 @@ def hand_over_film(folder: Path) -> None:
     window.actions_by_id["view-turnover"].trigger()
     view = window.view("turnover")
     view.outcome.folder.setText(str(folder / "first-light"))
-    becomes = view.becomes
+    output = view.output
     for code in ("otio", "csv"):
-        becomes.lists[code].setChecked(True)
-    becomes.handles.setValue(12)
-    becomes.pdf.setChecked(True)
-    becomes.pattern.setText("{scene}-{number}-{name}")
-    becomes.shortest.setValue(15)
+        output.lists[code].setChecked(True)
+    output.handles.setValue(12)
+    output.pdf.setChecked(True)
+    output.pattern.setText("{scene}-{number}-{name}")
+    output.shortest.setValue(15)
     planned(window)
     for item in counted_seams(session.source):
         if item.certainty is Certainty.DOUBTFUL:
@@ -95,14 +95,14 @@ def hand_over_film(folder: Path) -> None:
     assert source is not None
     refs = tuple(ref_of(source, session.shots[n]) for n in (4, 0, 1, 8, 6, 7))
     session.edit_project(lambda p: add_order(p, "Opening night", refs), "Make a running order")
-    view.goes.radio["order"].setChecked(True)
-    view.goes.shots.setCurrentRow(6)
+    view.choices.radio["order"].setChecked(True)
+    view.choices.shots.setCurrentRow(6)
     planned(window)
     window.set_theme("night")
     planned(window)
     take(window, "turnover-running-order")
     window.set_theme("day")
-    becomes.movies.setCurrentIndex(becomes.movies.findData("h264"))
+    output.movies.setCurrentIndex(output.movies.findData("h264"))
     planned(window)
     view.outcome.go.click()
     settle(window)

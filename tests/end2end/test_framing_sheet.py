@@ -44,7 +44,7 @@ def test_bars_are_found_and_the_seams_looked_for_inside(
     assert [x.start for x in s.shots] == [0, 30]
     s.undo()
     assert s.source.framing == WHOLE
-    window.view("turnover").becomes.framing.setChecked(True)
+    window.view("turnover").output.framing.setChecked(True)
     assert window.view("turnover").asked().framing
 
 

@@ -115,7 +115,7 @@ def test_a_missing_film_leaves_everything_else_to_work_on(
     assert again.session.source.seams[0].standing is Standing.STRUCK
     assert save(again, qtbot)
     # and the film is found by what is in it
-    again.files.look_for_films(attic)
+    again.finding.look_for_films(attic)
     qtbot.waitUntil(lambda: again.session.film is not None, timeout=20_000)
     settled(again, qtbot)
     assert not again.notices.isVisible()

@@ -41,7 +41,7 @@ def planned(window: Window, qtbot: QtBot) -> None:
 
 def tick(view: TurnoverView, shot: ShotRef) -> None:
     """Tick a shot that is not in the running order."""
-    items = (view.goes.shots.item(row) for row in range(view.goes.shots.count()))
+    items = (view.choices.shots.item(row) for row in range(view.choices.shots.count()))
     item = next(
         i
         for i in items
@@ -59,12 +59,12 @@ def test_choosing_checking_and_handing_over(
     view: TurnoverView, opened: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     assert view.outcome.go.text() == "Hand over 4 shots: 1 file"
-    view.becomes.lists["csv"].setChecked(True)
-    view.becomes.stills.setCurrentIndex(1)
-    view.becomes.pattern.setText("{number}-{name}")
+    view.output.lists["csv"].setChecked(True)
+    view.output.stills.setCurrentIndex(1)
+    view.output.pattern.setText("{number}-{name}")
     planned(opened, qtbot)
     assert view.outcome.go.text() == "Hand over 4 shots: 6 files"
-    assert "002-The quay" in view.becomes.preview.text()
+    assert "002-The quay" in view.output.preview.text()
     assert not list(tmp_path.glob("out/*"))
     qtbot.mouseClick(view.outcome.go, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.outcome.stack.currentIndex() == 1, timeout=30_000)
@@ -77,7 +77,7 @@ def test_choosing_checking_and_handing_over(
     assert [e.clip for e in listed.events][1] == "The quay"
     # it is kept with the project, and can be done the same again
     assert len(opened.session.project.handovers) == 1
-    assert not view.goes.same.isHidden()
+    assert not view.choices.same.isHidden()
 
 
 def test_what_is_there_is_never_written_over_without_a_word(
@@ -99,15 +99,15 @@ def test_what_is_there_is_never_written_over_without_a_word(
 def test_what_the_check_stops_cannot_be_handed_over(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    view.becomes.pattern.setText("{nonsense}")
+    view.output.pattern.setText("{nonsense}")
     planned(opened, qtbot)
     assert "There is no field {nonsense}" in said(view)
     assert not view.outcome.go.isEnabled()
-    view.becomes.pattern.setText("{number}")
-    view.becomes.lists["edl"].setChecked(False)
+    view.output.pattern.setText("{number}")
+    view.output.lists["edl"].setChecked(False)
     planned(opened, qtbot)
     assert "Nothing is asked for" in said(view)
-    view.becomes.lists["edl"].setChecked(True)
+    view.output.lists["edl"].setChecked(True)
     view.outcome.folder.setText("")
     planned(opened, qtbot)
     assert "Choose a folder" in said(view)
@@ -116,26 +116,26 @@ def test_what_the_check_stops_cannot_be_handed_over(
 def test_shots_are_chosen_one_by_one_or_by_the_marked_range(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    view.goes.radio["order"].setChecked(True)
+    view.choices.radio["order"].setChecked(True)
     planned(opened, qtbot)
     assert "No shot goes" in said(view)
-    view.goes.shots.item(2).setCheckState(Qt.CheckState.Checked)
+    view.choices.shots.item(2).setCheckState(Qt.CheckState.Checked)
     planned(opened, qtbot)
     assert view.outcome.go.text() == "Hand over 1 shot: 1 file"
     opened.session.mark(0, 60)
-    view.goes.radio["marked"].setChecked(True)
+    view.choices.radio["marked"].setChecked(True)
     planned(opened, qtbot)
     assert view.outcome.go.text() == "Hand over 2 shots: 1 file"
-    assert view.goes.shots.count() == 2
+    assert view.choices.shots.count() == 2
 
 
 def test_chosen_shots_are_put_into_a_running_order_by_keys(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    goes, s = view.goes, opened.session
-    assert goes.film_order.isHidden()
-    goes.radio["order"].setChecked(True)
-    assert not goes.film_order.isHidden()
+    choices, s = view.choices, opened.session
+    assert choices.film_order.isHidden()
+    choices.radio["order"].setChecked(True)
+    assert not choices.film_order.isHidden()
     source = s.source
     assert source is not None
     dawn, quay, _tower, bell = (ref_of(source, shot) for shot in s.shots)
@@ -144,9 +144,9 @@ def test_chosen_shots_are_put_into_a_running_order_by_keys(
         tick(view, shot)
     order = s.project.orders[0]
     assert order.shots == (dawn, quay, bell)
-    goes.shots.setCurrentRow(2)
+    choices.shots.setCurrentRow(2)
     for _ in range(3):  # the last at the top
-        qtbot.keyClick(goes.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+        qtbot.keyClick(choices.shots, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     assert s.project.orders[0].shots == (bell, dawn, quay)
     planned(opened, qtbot)
     wanted = (starts[3], starts[0], starts[1])
@@ -157,11 +157,11 @@ def test_chosen_shots_are_put_into_a_running_order_by_keys(
     s.edit(lambda p, i: name_shot(p, i, 0, "Dawn"), "Name", 0)
     planned(opened, qtbot)
     assert s.project.orders[0].shots == (bell, dawn, quay)
-    goes.film_order.setChecked(True)
+    choices.film_order.setChecked(True)
     planned(opened, qtbot)
     assert tuple(i.shot.start for i in view.plan.items) == tuple(sorted(wanted))
     asked = Asked(source=s.in_hand, which="order", order=order.id, film_order=True)
-    assert goes.asked() == asked
+    assert choices.asked() == asked
     # every step of it is an edit, and is taken back
     for _ in range(4):
         press(opened, Qt.Key.Key_Z, CTRL)
@@ -171,16 +171,16 @@ def test_chosen_shots_are_put_into_a_running_order_by_keys(
 def test_a_running_order_goes_on_with_the_film(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    goes, s = view.goes, opened.session
-    goes.radio["order"].setChecked(True)
+    choices, s = view.choices, opened.session
+    choices.radio["order"].setChecked(True)
     source = s.source
     assert source is not None
     quay, tower = (ref_of(source, shot) for shot in s.shots[1:3])
     for shot in (quay, tower):
         tick(view, shot)
-    goes.put_in_again(0)
+    choices.put_in_again(0)
     assert s.project.orders[0].shots == (quay, quay, tower)
-    goes.rename_order("Trailer")
+    choices.rename_order("Trailer")
     # a rolled shot keeps its place, a struck one is shown as gone, and comes back
     s.edit(lambda p, i: roll_seam(p, i, quay.seam, 5), "Roll")
     planned(opened, qtbot)
@@ -188,25 +188,25 @@ def test_a_running_order_goes_on_with_the_film(
     assert [i.shot.start for i in view.plan.items] == [45, 45, 75]
     s.edit(lambda p, i: strike_seams(p, i, [quay.seam]), "Strike")
     planned(opened, qtbot)
-    assert [goes.shots.item(n).text().strip()[:4] for n in range(2)] == ["gone", "gone"]
+    assert [choices.shots.item(n).text().strip()[:4] for n in range(2)] == ["gone", "gone"]
     assert [i.shot.start for i in view.plan.items] == [75]
     assert "2 places" in said(view)
     opened.session.undo()
     planned(opened, qtbot)
     assert [i.shot.start for i in view.plan.items] == [45, 45, 75]
     # there may be many
-    goes.new_order()
+    choices.new_order()
     assert s.project.orders[0].name == "Trailer"
     assert s.project.orders[1].shots == ()
-    goes.remove_order()
+    choices.remove_order()
     assert [o.name for o in s.project.orders] == ["Trailer"]
 
 
 def test_a_scene_goes_and_is_given_in_the_film_drawer(
     view: TurnoverView, opened: Window, qtbot: QtBot
 ) -> None:
-    goes = view.goes
-    assert not goes.radio["scene"].isEnabled()
+    choices = view.choices
+    assert not choices.radio["scene"].isEnabled()
     opened.session.go_to(50)
     drawer = opened.view("seams").drawers.film
     drawer.scene.setText("At the quay")
@@ -214,20 +214,20 @@ def test_a_scene_goes_and_is_given_in_the_film_drawer(
     (quay,) = opened.session.project.scenes
     assert quay.name == "At the quay"
     assert opened.session.shot_here().card.scene == quay.id  # type: ignore[union-attr]
-    goes.show_shots()
-    goes.radio["scene"].setChecked(True)
+    choices.show_shots()
+    choices.radio["scene"].setChecked(True)
     planned(opened, qtbot)
-    assert goes.shots.count() == 1
+    assert choices.shots.count() == 1
     assert view.outcome.go.text() == "Hand over 1 shot: 1 file"
-    assert goes.asked() == Asked(source=opened.session.in_hand, which="scene", scene=quay.id)
+    assert choices.asked() == Asked(source=opened.session.in_hand, which="scene", scene=quay.id)
     opened.session.undo()
     planned(opened, qtbot)
-    assert not goes.radio["scene"].isEnabled()
+    assert not choices.radio["scene"].isEnabled()
     assert "No shot goes" in said(view)
 
 
 def test_a_finding_leads_back_to_its_seam(view: TurnoverView, opened: Window, qtbot: QtBot) -> None:
-    view.becomes.shortest.setValue(38)
+    view.output.shortest.setValue(38)
     planned(opened, qtbot)
     found = view.outcome.remarks
     row = next(n for n in range(found.count()) if "1 shot under" in found.item(n).text())
@@ -245,20 +245,20 @@ def test_the_same_again_asks_for_what_was_asked(
 ) -> None:
     other = str(tmp_path / "other")
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: other)
-    view.becomes.lists["vtt"].setChecked(True)
-    view.becomes.handles.setValue(7)
+    view.output.lists["vtt"].setChecked(True)
+    view.output.handles.setValue(7)
     view.outcome.ask_folder.emit()
     assert view.outcome.folder.text() == other
     planned(opened, qtbot)
     qtbot.mouseClick(view.outcome.go, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.outcome.stack.currentIndex() == 1, timeout=30_000)
     qtbot.mouseClick(view.outcome.more, Qt.MouseButton.LeftButton)
-    view.becomes.lists["vtt"].setChecked(False)
-    view.becomes.handles.setValue(0)
+    view.output.lists["vtt"].setChecked(False)
+    view.output.handles.setValue(0)
     view.outcome.folder.setText("/elsewhere")
-    qtbot.mouseClick(view.goes.same, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(view.choices.same, Qt.MouseButton.LeftButton)
     planned(opened, qtbot)
-    assert view.becomes.lists["vtt"].isChecked()
+    assert view.output.lists["vtt"].isChecked()
     assert view.asked().handles == 7
     assert view.outcome.folder.text() == other
     assert "2 files there already" in said(view)

@@ -49,7 +49,7 @@ def test_a_days_walk_through_the_whole_job(opened: Window, qtbot: QtBot, tmp_pat
     edl = tmp_path / f"{s.project.name}.edl"
     press(w, Qt.Key.Key_Return, CTRL)
     w.view("turnover").outcome.folder.setText(str(tmp_path))
-    w.view("turnover").becomes.changed.emit()
+    w.view("turnover").output.changed.emit()
     qtbot.waitUntil(w.view("turnover").outcome.go.isEnabled, timeout=10_000)
     press(w, Qt.Key.Key_Return, CTRL)
     qtbot.waitUntil(lambda: edl.exists() and not s.jobs.running, timeout=10_000)

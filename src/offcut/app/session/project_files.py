@@ -9,24 +9,17 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
+from offcut.app.session.lists_and_cuts import ListsAndCuts
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.core.errors import MediaError, OffcutError
-from offcut.core.lists.registry import read_list, reading_endings
+from offcut.core.lists.registry import reading_endings
 from offcut.core.media.probe import OpenedFilm, open_source
-from offcut.core.model.cuts import Cuts, misfit
 from offcut.core.model.project import Project
-from offcut.core.model.verbs.cuts import with_cuts_merged, with_cuts_replaced
 from offcut.core.model.verbs.sources import add_source, name_project, remove_source
-from offcut.core.store.cuts_file import read_cuts, write_cuts
 from offcut.core.store.missing_films import (
-    FilmSearch,
     FilmThere,
     film_there,
-    find_films,
-    missing_films,
-    moved,
-    project_with_films,
     with_films_found,
     with_shape_of,
 )
@@ -65,18 +58,18 @@ class ProjectFiles(QObject):
 
     ``copied`` tells the sentence when a project is held by another window and a copy was opened;
     ``missing`` tells what lies where the film in hand should be, None once it is there;
-    ``listed`` a cut list that was read; ``opened`` the path of what was opened or saved.
+    ``opened`` the path of what was opened or saved. ``lists`` reads cut lists.
     """
 
     copied = Signal(str)
     missing = Signal(object)
-    listed = Signal(object)
     opened = Signal(str)
 
     def __init__(self, session: Session, search: SeamSearch) -> None:
         super().__init__(session)
         self._s = session
         self._search = search
+        self.lists = ListsAndCuts(session)
         self._stamp: str | None = None
         self._lock: ProjectLock | None = None
         self._saving: Job | None = None
@@ -94,7 +87,7 @@ class ProjectFiles(QObject):
                 self.open_project(path)
                 return
             if self._s.source is not None and Path(path).suffix.lower() in reading_endings():
-                self.read_list(path)
+                self.lists.read_list(path)
             else:
                 films.append(path)
         if films:
@@ -357,123 +350,3 @@ class ProjectFiles(QObject):
         job.done.connect(saved)
         job.failed.connect(failed)
         job.ended.connect(ended)
-
-    # films that are not where they were
-
-    def look_for_films(self, folder: str | Path) -> None:
-        """Look for every missing film in a folder and below, by content."""
-        s = self._s
-        project, in_hand, turn = s.project, s.in_hand, self._turn
-        gone = s.source.media if s.source is not None and s.film is None else None
-
-        def work(job: Job) -> tuple[FilmSearch, FilmThere]:
-            wanted = missing_films(project)
-            if gone is not None:
-                wanted[in_hand] = gone
-            search = find_films(wanted, [Path(folder)], stop=job.stop, progress=job.tell)
-            there = FilmThere(None)
-            if in_hand in search.found:
-                there = FilmThere(open_source(search.found[in_hand]))
-            elif in_hand in search.namesakes:
-                there = FilmThere(None, "", open_source(search.namesakes[in_hand]))
-            return search, there
-
-        def looked(got: tuple[FilmSearch, FilmThere]) -> None:
-            if turn == self._turn:
-                self._looked(*got, Path(folder), in_hand)
-
-        job = s.jobs.start("Looking for films", work)
-        job.done.connect(looked)
-        job.failed.connect(s.failed)
-
-    def _looked(self, search: FilmSearch, there: FilmThere, folder: Path, in_hand: int) -> None:
-        s = self._s
-        found = {i: f for i, f in search.found.items() if s.project.holds(i)}
-        if found:
-            films = {i: moved(s.project.source(i).media, f) for i, f in found.items()}
-            s.take_in(lambda p: project_with_films(p, films))
-            for source_id in found:
-                s.bench_of(source_id).missing = None
-            if there.film is not None:
-                self._film_found(in_hand, there)
-            s.mark_unsaved()
-            s.said.emit(f"{many(len(found), 'film')} found in {folder}")
-        if there.other is not None and s.in_hand == in_hand:
-            s.film_is_there(in_hand, there)
-        elif not found:
-            s.failed.emit(f"No missing film lies in {folder} ({search.looked_at} films looked at)")
-
-    def use_other(self, film: OpenedFilm) -> None:
-        """Take another film in place of the missing one; its seams are kept where they are."""
-        s, source_id = self._s, self._s.in_hand
-        s.take_in(lambda p: project_with_films(p, {source_id: film.media}))
-        self._film_found(source_id, FilmThere(film))
-        s.mark_unsaved()
-        s.said.emit(f"{Path(film.media.path).name} is the film now")
-
-    def _film_found(self, source_id: int, there: FilmThere) -> None:
-        s = self._s
-        s.bench_of(source_id).forget_measured()
-        s.film_is_there(source_id, there)
-        self._search.find(source_id, keep=s.project.source(source_id).searched)
-
-    # lists that come with a film
-
-    def read_list(self, path: str | Path) -> None:
-        """Read a cut list; ``listed`` tells it."""
-        source = self._s.source
-        if source is None:
-            self._s.failed.emit("Open the film first, then the list that came with it")
-            return
-        media = source.media
-        job = self._s.jobs.start(
-            "Reading the list", lambda _job: read_list(path, media.rate, media.drop)
-        )
-        job.done.connect(self.listed)
-        job.failed.connect(self._s.failed)
-
-    # the cuts alone
-
-    def write_cuts(self, path: str | Path) -> None:
-        """Write the cuts alone for a colleague."""
-        project, source_id = self._s.project, self._s.in_hand
-        if not project.holds(source_id):
-            return
-        job = self._s.jobs.start(
-            "Writing the cuts", lambda _job: write_cuts(project, source_id, path)
-        )
-        job.done.connect(
-            lambda file: self._s.said.emit(f"The cuts alone were written to {file.name}")
-        )
-        job.failed.connect(self._s.failed)
-
-    def take_cuts(self, path: str | Path, *, merge: bool) -> None:
-        """Take a colleague's cuts in, merged with ours or in place of them, as one edit."""
-        source_id = self._s.in_hand
-        job = self._s.jobs.start("Reading the cuts", lambda _job: read_cuts(path))
-        job.done.connect(lambda cuts: self._cuts_read(source_id, cuts, Path(path), merge))
-        job.failed.connect(self._s.failed)
-
-    def _cuts_read(self, source_id: int, cuts: Cuts, file: Path, merge: bool) -> None:
-        s = self._s
-        if not s.project.holds(source_id):
-            return
-        s.take_in_hand(source_id)
-        why = misfit(cuts, s.project.source(source_id).media)
-        if why:
-            s.failed.emit(f"{file}: {why}; nothing was changed")
-            return
-        if not merge:
-            if not s.edit(lambda p, i: with_cuts_replaced(p, i, cuts), f"Replace by {file.name}"):
-                s.said.emit(f"{file.name} says what is here already")
-            return
-        merged = with_cuts_merged(s.project, source_id, cuts)
-        if not s.edit(lambda _p, _i: merged.project, f"Merge {file.name}"):
-            s.said.emit(f"{file.name} brings nothing new")
-            return
-        words = f"{file.name} merged: {many(merged.taken, 'decision')} taken over"
-        if merged.ours:
-            where = ", ".join(s.words_of(f) for f in merged.ours[:3])
-            more = ", ..." if len(merged.ours) > 3 else ""
-            words += f"; ours stayed where both had decided: {where}{more}"
-        s.said.emit(words)

@@ -118,7 +118,7 @@ class FileDialogs(QObject):
             "Cut lists (*.edl *.otio *.csv *.txt);;All (*)",
         )
         if path:
-            self._files.read_list(path)
+            self._files.lists.read_list(path)
 
     def ask_cuts_out(self) -> None:
         """Ask where to write the cuts alone."""
@@ -126,11 +126,11 @@ class FileDialogs(QObject):
         words = "Hand the cuts to a colleague"
         path, _ = QFileDialog.getSaveFileName(self._owner, words, str(start))
         if path:
-            self._files.write_cuts(path)
+            self._files.lists.write_cuts(path)
 
     def ask_cuts_in(self, merge: bool) -> None:
         """Ask for a colleague's cuts and take them in."""
         words = "Merge a colleague's cuts" if merge else "Replace by a colleague's cuts"
         path, _ = QFileDialog.getOpenFileName(self._owner, words, self._folder(), f"Cuts (*{CUTS})")
         if path:
-            self._files.take_cuts(path, merge=merge)
+            self._files.lists.take_cuts(path, merge=merge)

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import left_words
 from offcut.app.session.session import Session
@@ -27,6 +28,7 @@ class Troubles(QObject):
         self,
         session: Session,
         files: ProjectFiles,
+        finding: FilmFinding,
         notices: Notices,
         save_as: Callable[[], None],
         owner: QWidget,
@@ -34,6 +36,7 @@ class Troubles(QObject):
         super().__init__(owner)
         self._s = session
         self._files = files
+        self._finding = finding
         self._notices = notices
         self._save_as = save_as
         self._owner = owner
@@ -70,7 +73,7 @@ class Troubles(QObject):
         if other is not None:
             found = Path(other.media.path)
             words = f"{found.name} in {found.parent} {difference(source.media, other.media)}"
-            ways.append(("Use it anyway", lambda: self._files.use_other(other)))
+            ways.append(("Use it anyway", lambda: self._finding.use_other(other)))
         else:
             words = f"{there.problem or Path(source.media.path).name}. All else can be worked on"
         ways.append(("Look in a folder…", self.ask_folder))
@@ -84,7 +87,7 @@ class Troubles(QObject):
         words = "Look for the missing films in"
         folder = QFileDialog.getExistingDirectory(self._owner, words, start)
         if folder:
-            self._files.look_for_films(folder)
+            self._finding.look_for_films(folder)
 
     # projects that another window holds
 

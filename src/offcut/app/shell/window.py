@@ -27,6 +27,7 @@ from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.range_commands import range_commands
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.commands.seam_commands import seam_commands
+from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.limits import Limits
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import RecoverySaver
@@ -65,6 +66,7 @@ class Window(QMainWindow):
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
         self.search = SeamSearch(self.session)
         self.files = ProjectFiles(self.session, self.search)
+        self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
         self.large = Pictures(threads=2)
         self.small = Pictures(small=True, after=self.large)
@@ -76,7 +78,9 @@ class Window(QMainWindow):
         self.ranges = RangeAndMarkers(self.session, self.search)
         self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
         self.notices = Notices()
-        self.troubles = Troubles(self.session, self.files, self.notices, self.dialogs.save_as, self)
+        self.troubles = Troubles(
+            self.session, self.files, self.finding, self.notices, self.dialogs.save_as, self
+        )
         self.ribbon = Ribbon(self.session, self.small)
         self.status = StatusBar(self.session)
         self._context = ViewContext(
@@ -96,7 +100,7 @@ class Window(QMainWindow):
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
         s.view_wanted.connect(self.open_view)
-        self.files.listed.connect(self._show_listed)
+        self.files.lists.list_read.connect(self._show_listed)
         self.open_view(FIRST_VIEW)
         self._show()
         self.ribbon.setFocus()

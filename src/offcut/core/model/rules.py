@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-from offcut.core.model.card import Card, Original
+from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Order, Project
 from offcut.core.model.seam import Seam
@@ -58,9 +58,7 @@ def fault_of_scenes(project: Project) -> str:
             return f"an id of the {words} is out of range"
     known = {0, *(s.id for s in project.scenes)}
     for source in project.sources:
-        if source.first.scene not in known or any(
-            s.opening.scene not in known for s in source.seams
-        ):
+        if not {source.first.scene, *(s.opening.scene for s in source.seams)} <= known:
             return "a shot names a scene that is not there"
     return ""
 
@@ -124,14 +122,15 @@ def fault_of_seam(seam: Seam) -> str:
         return f"the score of the seam at frame {seam.frame} is out of range"
     if len(seam.reasons) > MAX_REASONS:
         return f"the seam at frame {seam.frame} has more than {MAX_REASONS} reasons"
-    if seam.reasons and not all(0 <= r.weight <= 1 for r in seam.reasons):
-        return f"the weight of a reason at frame {seam.frame} is out of range"
+    for reason in seam.reasons:
+        if not 0 <= reason.weight <= 1:
+            return f"the weight of a reason at frame {seam.frame} is out of range"
     former = seam.former
     if former is not None and not (
         0 <= former.before <= MAX_FRAME and 0 <= former.after <= MAX_FRAME
     ):
         return f"the former span of the seam at frame {seam.frame} is out of range"
-    return fault_of_card(seam.opening) if seam.opening else ""
+    return "" if seam.opening is NO_CARD else fault_of_card(seam.opening)
 
 
 def fault_of_card(card: Card) -> str:

@@ -41,8 +41,8 @@ class TurnoverView(QWidget):
         session, settings = context.session, context.settings
         self._s = session
         self._settings = settings
-        self.goes = ShotChoices(session)
-        self.becomes = OutputChoices()
+        self.choices = ShotChoices(session)
+        self.output = OutputChoices()
         self.outcome = Outcome()
         self.plan: Plan | None = None
         self._films: dict[int, OpenedFilm] = {}
@@ -56,26 +56,26 @@ class TurnoverView(QWidget):
         row = QHBoxLayout(middle)
         row.setContentsMargins(0, 0, 0, 0)
         area = QScrollArea()
-        area.setWidget(self.becomes)
+        area.setWidget(self.output)
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setObjectName("plain")
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        room = self.becomes.minimumSizeHint().width() + area.verticalScrollBar().sizeHint().width()
+        room = self.output.minimumSizeHint().width() + area.verticalScrollBar().sizeHint().width()
         area.setMinimumWidth(room)
-        for side, least, most in ((self.goes, 210, 270), (self.outcome, 280, 400)):
+        for side, least, most in ((self.choices, 210, 270), (self.outcome, 280, 400)):
             side.setMinimumWidth(least)
             side.setMaximumWidth(most)
         row.addWidget(area)
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(self.goes, 270)
+        box.addWidget(self.choices, 270)
         box.addWidget(middle, 600)
         box.addWidget(self.outcome, 400)
-        self.goes.changed.connect(self._changed)
-        self.goes.again.connect(self.take_again)
-        self.becomes.changed.connect(self._changed)
+        self.choices.changed.connect(self._changed)
+        self.choices.again.connect(self.take_again)
+        self.output.changed.connect(self._changed)
         self.outcome.changed.connect(self._changed)
         self.outcome.wanted.connect(self.hand_over)
         self.outcome.back.connect(self._go_back)
@@ -83,9 +83,9 @@ class TurnoverView(QWidget):
         session.changed.connect(self._follow)
         session.marked_changed.connect(self._follow)
         before = _remembered(settings)
-        self.becomes.take(before)
+        self.output.take(before)
         job = session.jobs.start("Looking for list formats", lambda _job: adapter_formats())
-        job.done.connect(lambda found: self.becomes.offer(found, before.lists))
+        job.done.connect(lambda found: self.output.offer(found, before.lists))
         self.outcome.folder.setText(str(settings.value("turnover-folder", "") or ""))
 
     def _go_back(self, source_id: int, frame: int) -> None:
@@ -102,7 +102,7 @@ class TurnoverView(QWidget):
     def _follow(self) -> None:
         self._stale = True
         if self.isVisible():
-            self.goes.show_shots()
+            self.choices.show_shots()
             self._changed()
 
     def _changed(self) -> None:
@@ -118,7 +118,7 @@ class TurnoverView(QWidget):
 
     def asked(self) -> Asked:
         """Return what is asked for now."""
-        return self.becomes.asked(self.goes.asked())
+        return self.output.asked(self.choices.asked())
 
     def _check(self) -> None:
         """Plan and check off the interface thread; a later change takes its place."""
@@ -147,7 +147,7 @@ class TurnoverView(QWidget):
         if job is not self._checking:
             return
         self.plan, self._films = plan, films
-        self.becomes.show_plan(plan)
+        self.output.show_plan(plan)
         self.outcome.show_plan(plan, remarks)
 
     def _ask_folder(self) -> None:
@@ -164,8 +164,8 @@ class TurnoverView(QWidget):
         if not self._s.project.holds(made.asked.source):
             self._s.failed.emit("The film of that hand-over was taken out of the project")
             return
-        self.becomes.take(made.asked)
-        self.goes.take(made.asked)
+        self.output.take(made.asked)
+        self.choices.take(made.asked)
         self.outcome.folder.setText(made.folder)
         self.outcome.stack.setCurrentIndex(0)
         self._changed()
