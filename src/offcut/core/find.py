@@ -68,14 +68,12 @@ def find_seams(
     progress: Callable[[int, int], None] | None = None,
     found: Callable[[Finding], None] | None = None,
     limit: int = LIMIT,
-    behind: bool = False,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
 
     ``threads`` is how many cores work, 0 for all. ``progress`` hears (frames done, frames in all)
     after every run of pictures; ``found`` gets the finding so far a few times on the way. After
-    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept. ``behind``
-    lets a person's window go first.
+    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept.
     """
     last = film.media.frames if end is None else end
     parts: list[Signals] = []
@@ -83,8 +81,8 @@ def find_seams(
     told = 0
     threads = threads or cores()
     with ExitStack() as leaving:
-        pool = leaving.enter_context(crew(threads, behind=behind)) if threads > 1 else None
-        each = leaving.enter_context(crew(threads, behind=behind)).map if threads > 1 else map
+        pool = leaving.enter_context(crew(threads)) if threads > 1 else None
+        each = leaving.enter_context(crew(threads)).map if threads > 1 else map
         for part in change_signals(
             film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit
         ):

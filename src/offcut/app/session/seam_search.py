@@ -109,7 +109,6 @@ class SeamSearch(QObject):
                 progress=job.tell,
                 found=job.partial.emit,
                 limit=limit,
-                behind=True,
             )
 
         self._now = search

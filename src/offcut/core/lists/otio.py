@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import importlib
+import sys
+import threading
 from dataclasses import replace
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -14,12 +18,27 @@ from offcut.core.model.seam import Kind
 from offcut.core.timecode import Rate, can_drop, rate_from
 
 
+@cache
+def _library() -> Any:
+    """Return OpenTimelineIO; it is slow to load, so it is loaded where it is first used.
+
+    It is loaded on a thread of its own. pybind11, which it is made with, remembers the Python state
+    of the thread that loads it; Qt's pool gives a thread another state for each job, and the
+    thread that had loaded it would wait for itself at the next use.
+    """
+    name = "opentimelineio"
+    loading = threading.Thread(target=importlib.import_module, args=(name,), name="offcut-otio")
+    loading.start()
+    loading.join()
+    return sys.modules.get(name) or importlib.import_module(name)
+
+
 def read_otio(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
     """Read a timeline with OpenTimelineIO; its times are brought to ``rate``.
 
     Raises ListError naming the file when it is not a timeline, or has no clip.
     """
-    import opentimelineio as otio  # slow to load, so only where it is used
+    otio = _library()
 
     file = Path(path)
     try:
@@ -77,7 +96,7 @@ class _Reading:
         return round(Fraction(time.value) / rate_from(float(time.rate)) * self.rate)
 
     def track(self, track: Any, place: int, start: int, number: int) -> int:
-        import opentimelineio as otio
+        otio = _library()
 
         at = start
         mix: Any = None
@@ -110,7 +129,7 @@ class _Reading:
         return number
 
     def _event(self, clip: Any, number: int, place: int, at: int, length: int) -> ReadEvent:
-        import opentimelineio as otio
+        otio = _library()
 
         taken = clip.trimmed_range()
         first = self.frames(taken.start_time)
@@ -170,7 +189,7 @@ def timeline_of(events: EventList) -> Any:
     Each clip points into its whole film (its available range), trimmed to the shot, with the
     shot's markers; our own words lie in its metadata under "offcut".
     """
-    import opentimelineio as otio  # slow to load, so only where it is used
+    otio = _library()
 
     timeline = otio.schema.Timeline(events.title)
     start = events.events[0].record_in if events.events else 0
@@ -186,7 +205,7 @@ def subclips_of(events: EventList) -> Any:
     """Return the list as a collection of clips that stay whole: each points into the film with
     its handles, the shot itself marked inside.
     """
-    import opentimelineio as otio
+    otio = _library()
 
     shelf = otio.schema.SerializableCollection(events.title)
     for event in events.events:
@@ -278,7 +297,7 @@ def subclips_text(events: EventList) -> str:
 
 
 def _text(value: Any) -> str:
-    import opentimelineio as otio
+    otio = _library()
 
     text: str = otio.adapters.write_to_string(value, "otio_json")
     return text + "\n"
@@ -286,7 +305,7 @@ def _text(value: Any) -> str:
 
 def write_with_adapter(events: EventList, path: str | Path, adapter: str) -> Path:
     """Write the list with an installed OpenTimelineIO adapter. Raises ListError."""
-    import opentimelineio as otio
+    otio = _library()
 
     file = Path(path)
     try:
@@ -302,7 +321,7 @@ def writing_adapters() -> tuple[tuple[str, str, str], ...]:
 
     OpenTimelineIO's own forms are left out: those are ours to write.
     """
-    import opentimelineio as otio
+    otio = _library()
 
     found = []
     for adapter in otio.plugins.ActiveManifest().adapters:
@@ -328,6 +347,6 @@ def write_subclips(events: EventList, path: str | Path) -> Path:
 
 def reading_suffixes() -> frozenset[str]:
     """Return the suffixes, without the point, that installed OTIO adapters can read."""
-    import opentimelineio as otio
+    otio = _library()
 
     return frozenset(otio.adapters.suffixes_with_defined_adapters(read=True)) - {"txt"}

@@ -14,7 +14,7 @@ import threading
 from collections import deque
 from collections.abc import Generator, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from contextlib import ExitStack, suppress
+from contextlib import ExitStack
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -25,7 +25,6 @@ from offcut.core.media.index import FrameIndex
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
 
-NICENESS = 10
 PART, LONGEST = 300, 2000
 """A part has about so many frames, and none has more than the second; else one decoder reads."""
 
@@ -35,19 +34,9 @@ def cores() -> int:
     return len(os.sched_getaffinity(0))
 
 
-def crew(threads: int, *, behind: bool = False) -> ThreadPoolExecutor:
-    """Return threads to measure on; ``behind`` lets every other thread go before them."""
-    return ThreadPoolExecutor(
-        threads,
-        thread_name_prefix="offcut-measure",
-        initializer=_stand_behind if behind else None,
-    )
-
-
-def _stand_behind() -> None:
-    """Let other threads go before this one: on Linux each thread has a niceness of its own."""
-    with suppress(OSError):
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
+def crew(threads: int) -> ThreadPoolExecutor:
+    """Return threads to measure on."""
+    return ThreadPoolExecutor(threads, thread_name_prefix="offcut-measure")
 
 
 @dataclass(frozen=True)
