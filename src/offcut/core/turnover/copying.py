@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import re
 import threading
 from collections.abc import Callable
@@ -101,12 +103,11 @@ def copy_movie(
             video = next(s for s in container.streams.video if s.codec_context is not None)
             pairs: dict[int, Any] = {video.index: out.add_stream_from_template(video)}
             for number, sound in enumerate(container.streams.audio, start=1):
-                try:
+                if not _refuses(_muxer(container, path), video, sound):
                     pairs[sound.index] = out.add_stream_from_template(sound)
-                except (FFmpegError, ValueError):
-                    if say is not None:
-                        kind = path.suffix.removeprefix(".").upper()
-                        say(f"{path.name}: sound track {number} is left out; {kind} refuses it")
+                elif say is not None:
+                    kind = path.suffix.removeprefix(".").upper()
+                    say(f"{path.name}: sound track {number} is left out; {kind} refuses it")
             label = timecode_from_frame(media.start + start - copying.early, media.rate, media.drop)
             pairs[video.index].metadata["timecode"] = label
             place = -1
@@ -145,6 +146,21 @@ def copy_movie(
         words = getattr(error, "strerror", "") or str(error)
         raise MediaError(f"{path}: cannot be written ({words})") from error
     return copying
+
+
+def _refuses(kind: str, video: Any, sound: Any) -> bool:
+    """Tell whether a kind of file refuses a sound track: some do so only at their header."""
+    trial = av.open(io.BytesIO(), "w", format=kind)
+    try:
+        trial.add_stream_from_template(video)
+        trial.add_stream_from_template(sound)
+        trial.start_encoding()
+    except (FFmpegError, ValueError):
+        return True
+    finally:
+        with contextlib.suppress(FFmpegError, ValueError, OSError):
+            trial.close()
+    return False
 
 
 def _trimmed(packet: Any, stream: Any, start: Fraction, end: Fraction) -> Any:

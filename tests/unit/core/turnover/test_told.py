@@ -62,6 +62,19 @@ def test_sound_that_cannot_be_read_is_told_and_the_pictures_go(
     assert any("sound" in note for note in report.notes)
 
 
+@pytest.mark.parametrize("codec", ["libopus", "flac"])
+def test_sound_that_a_container_refuses_is_told_and_the_pictures_go(
+    codec: str, tmp_path: Path
+) -> None:
+    made = beeped(tmp_path / "film.mp4", codec)
+    named = made.rename(tmp_path / "film.mov")  # which cannot be written as what it says it is
+    report = handed(open_source(named), tmp_path / "out", movies="copy")
+    assert report.problems == ()
+    assert len(report.written) == len(report.notes) == 2
+    assert all("sound track 1 is left out; MOV refuses it" in note for note in report.notes)
+    assert open_source(tmp_path / "out" / report.written[0][0]).media.frames == 60
+
+
 @pytest.fixture
 def damaged(tmp_path: Path) -> OpenedFilm:
     """A film some of whose pictures are damaged on the way."""
