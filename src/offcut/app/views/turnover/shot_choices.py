@@ -34,6 +34,7 @@ from offcut.core.model.source import Source
 from offcut.core.model.verbs.orders import (
     add_order,
     arrange_order,
+    put_in_order,
     remove_order,
     rename_order,
 )
@@ -393,9 +394,8 @@ class ShotChoices(QWidget):
         if order is None:
             return
         ref: ShotRef = self.shots.item(row).data(_HELD)
-        at = row + 1 if row < len(order.shots) else len(order.shots)
-        refs = (*order.shots[:at], ref, *order.shots[at:])
-        self._arrange(refs, "Put a shot into the running order once more")
+        words = "Put a shot into the running order once more"
+        self._s.edit_project(lambda p: put_in_order(p, order.id, ref, row + 1), words)
 
     def _go(self, item: QListWidgetItem | None, _old: object = None) -> None:
         if item is None or not self.shots.hasFocus():
