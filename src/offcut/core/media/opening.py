@@ -63,6 +63,8 @@ def check_readable(file: Path) -> None:
             raise MediaError(f"{file}: this is a folder, not a film")
         if file.stat().st_size == 0:
             raise MediaError(f"{file}: the file is empty")
+    except FileNotFoundError as error:  # it went just now
+        raise MediaError(f"{file}: there is no such file") from error
     except OSError as error:
         raise MediaError(f"{file}: cannot be read ({error.strerror})") from error
 
