@@ -7,16 +7,20 @@ from collections.abc import Callable
 from contextlib import ExitStack
 from dataclasses import dataclass
 
+import av
 import numpy as np
 
-from offcut.core.judge.judge import Settled, seams_found
-from offcut.core.measure.decoding_pass import cores, crew
+from offcut.core.judge.camera_stops import with_stops_as_cuts
+from offcut.core.judge.judge import WINDOW, Settled, seams_found
+from offcut.core.measure.decoding_pass import Watch, Watcher, cores, crew
 from offcut.core.measure.kept_signals import LIMIT
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import Signals, signals_joined
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.model.seam import Seam
+from offcut.core.model.ticket import Flash
+from offcut.core.store.pictures_on_the_way import PicturesOnTheWay
 
 
 @dataclass(frozen=True)
@@ -47,13 +51,17 @@ def finding_of(
     end: int,
     settled: Settled | None = None,
     each: Callable[..., object] = map,
+    stops: Flash | None = None,
 ) -> Finding:
     """Judge the signals measured so far; ``settled`` keeps what need not be judged again.
 
-    ``each`` is what windows are judged by: `map`, or that of threads to judge on.
+    ``each`` is what windows are judged by: `map`, or that of threads to judge on. With ``stops``
+    camera stops are one cut each, and it says with which shot their flash frames stay.
     """
     signals = signals_joined(parts)
     seams = seams_found(signals, start, end, settled, each=each)
+    if stops is not None:
+        seams = with_stops_as_cuts(seams, signals, stops, start, end)
     return Finding(signals, seams, start, signals.end, signals.end >= end)
 
 
@@ -68,31 +76,72 @@ def find_seams(
     progress: Callable[[int, int], None] | None = None,
     found: Callable[[Finding], None] | None = None,
     limit: int = LIMIT,
+    stops: Flash | None = None,
+    watch: Watch | None = None,
+    pictures: PicturesOnTheWay | None = None,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
 
     ``threads`` is how many cores work, 0 for all. ``progress`` hears (frames done, frames in all)
     after every run of pictures; ``found`` gets the finding so far a few times on the way. After
-    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept.
+    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept; ``stops`` as
+    in `finding_of`. ``watch`` and ``pictures`` see every picture that is decoded; of those the
+    ones about possible seams are kept.
     """
     last = film.media.frames if end is None else end
     parts: list[Signals] = []
     settled: Settled = {}
-    told = 0
+    told = judged = 0
     threads = threads or cores()
+    watch = _both(watch, pictures)
     with ExitStack() as leaving:
         pool = leaving.enter_context(crew(threads)) if threads > 1 else None
         each = leaving.enter_context(crew(threads)).map if threads > 1 else map
         for part in change_signals(
-            film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit
-        ):
+            film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit,
+            watch=watch,
+        ):  # fmt: skip
             parts.append(part)
             if progress is not None:
                 progress(part.end - start, last - start)
-            if found is not None and part.end - start >= told + 500:
-                told = (part.end - start) * 5 // 4
-                found(finding_of(parts, start, last, settled, each))
+            due = found is not None and part.end - start >= told + 500
+            if due or (pictures is not None and part.end - start >= judged + WINDOW):
+                now = finding_of(parts, start, last, settled, each, stops)
+                judged = part.end - start
+                if pictures is not None:
+                    pictures.take(now.seams, now.reached, complete=False)
+                if found is not None and due:
+                    told = (part.end - start) * 5 // 4
+                    found(now)
         if not parts:
             one = min(last, start + 1)
             parts.append(next(change_signals(film, start, one, crop=crop, threads=1)))
-        return finding_of(parts, start, last, settled, each)
+        end_of_it = finding_of(parts, start, last, settled, each, stops)
+        if pictures is not None:
+            pictures.take(end_of_it.seams, end_of_it.reached, complete=True)
+        return end_of_it
+
+
+def _both(watch: Watch | None, pictures: PicturesOnTheWay | None) -> Watch | None:
+    """Return what makes a watcher of both kinds."""
+    if pictures is None or watch is None:
+        return watch if pictures is None else pictures.watch
+    first, second = watch, pictures.watch
+    return lambda: _Two(first(), second())
+
+
+class _Two:
+    """Two watchers of one part."""
+
+    def __init__(self, one: Watcher, other: Watcher) -> None:
+        self._both = (one, other)
+
+    def see(self, number: int, frame: av.VideoFrame) -> None:
+        """Let both see a frame."""
+        for watcher in self._both:
+            watcher.see(number, frame)
+
+    def end(self) -> None:
+        """Tell both that no more come."""
+        for watcher in self._both:
+            watcher.end()

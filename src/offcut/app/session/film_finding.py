@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject
@@ -75,7 +76,9 @@ class FilmFinding(QObject):
     def use_other(self, film: OpenedFilm) -> None:
         """Take another film in place of the missing one; its seams are kept where they are."""
         s, source_id = self._s, self._s.in_hand
-        s.take_in(lambda p: project_with_films(p, {source_id: film.media}))
+        squeeze = s.project.source(source_id).ticket.squeeze
+        media = replace(film.media, pixel_shape=film.media.pixel_shape * squeeze)
+        s.take_in(lambda p: project_with_films(p, {source_id: media}))
         self._film_found(source_id, FilmThere(film))
         s.mark_unsaved()
         s.said.emit(f"{Path(film.media.path).name} is the film now")

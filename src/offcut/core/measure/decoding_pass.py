@@ -12,18 +12,34 @@ import os
 import queue
 import threading
 from collections import deque
-from collections.abc import Generator, Iterator, Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
+from typing import Any, Protocol
+
+import av
 
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
+
+Watch = Callable[[], "Watcher"]
+"""Makes what sees the pictures of one part of a pass; called on the thread that decodes it."""
+
+
+class Watcher(Protocol):
+    """Sees every picture of a part as it is decoded, in order and on one thread."""
+
+    def see(self, number: int, frame: av.VideoFrame) -> None:
+        """See a frame. What it costs slows the pass down."""
+
+    def end(self) -> None:
+        """Hear that no more come, at the end or after a stop."""
+
 
 PART, LONGEST = 300, 2000
 """A part has about so many frames, and none has more than the second; else one decoder reads."""
@@ -67,18 +83,20 @@ def measured(
     threads: int = 0,
     stop: threading.Event | None = None,
     pool: Executor | None = None,
+    watch: Watch | None = None,
 ) -> Iterator[Measured]:
     """Yield the signals of frames [start, end) run by run, in order.
 
     Reading begins a little earlier, so that inside a range they are those of the whole film, and
     they do not depend on ``threads`` (0 for every core, 1 for none beside this one) either.
-    ``pool`` are threads to work on. Stops early once ``stop`` is set. Raises MediaError.
+    ``pool`` are threads to work on; ``watch`` makes what sees the pictures on the way. Stops early
+    once ``stop`` is set. Raises MediaError.
     """
     stop = stop or threading.Event()
     threads = threads or cores()
     early = max(0, start - max(m.history for m in measurers))
     looks = {m.name: m.look for m in measurers if m.look is not None}
-    part = _Part(film, crop or Crop(), stop, measurers, looks)
+    part = _Part(film, crop or Crop(), stop, measurers, looks, watch)
     if threads == 1:
         yield from _in_line(part, early, end, start)
         return
@@ -104,12 +122,19 @@ class _Part:
     stop: threading.Event
     measurers: Sequence[Measurer]
     looks: dict[str, Any]
+    watch: Watch | None
 
     def runs(self, start: int, end: int, threads: int) -> Iterator[SmallPictures]:
-        with open_reader(self.film, Purpose.MEASURE, threads=threads) as reader:
-            yield from runs_of(
-                reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks
-            )
+        watcher = self.watch() if self.watch is not None else None
+        try:
+            with open_reader(self.film, Purpose.MEASURE, threads=threads) as reader:
+                yield from runs_of(
+                    reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks,
+                    seen=watcher.see if watcher is not None else None,
+                )  # fmt: skip
+        finally:
+            if watcher is not None:
+                watcher.end()
 
     def prepared(self, run: SmallPictures) -> _Prepared:
         return _Prepared(run.start, len(run), {m.name: m.prepare(run) for m in self.measurers})

@@ -33,7 +33,7 @@ PIECE = 256
 
 cv2.setNumThreads(1)
 
-_Plane = NDArray[Any]
+Plane = NDArray[Any]
 
 
 @dataclass(frozen=True)
@@ -80,15 +80,15 @@ def crop_of(framing: Framing, media: Media) -> Crop:
     )
 
 
-def _plane(plane: av.video.plane.VideoPlane, deep: bool) -> _Plane:
+def _plane(plane: av.video.plane.VideoPlane, deep: bool) -> Plane:
     """View a plane as an array, shape (height, width), without copying."""
     kind: np.dtype[Any] = np.dtype(np.uint16 if deep else np.uint8)
-    data: _Plane = np.frombuffer(memoryview(plane), kind)
+    data: Plane = np.frombuffer(memoryview(plane), kind)
     stride = plane.line_size // kind.itemsize
     return data[: stride * plane.height].reshape(plane.height, stride)[:, : plane.width]
 
 
-def _shrunk(plane: _Plane, width: int, height: int, crop: Crop, shift: int) -> NDArray[np.uint8]:
+def _shrunk(plane: Plane, width: int, height: int, crop: Crop, shift: int) -> NDArray[np.uint8]:
     """Average a few rows of a plane down to (height, width), uint8."""
     high, wide = plane.shape
     top, bottom = int(crop.top * high), max(int(crop.top * high) + 2, int(crop.bottom * high))
@@ -108,24 +108,36 @@ def _shrunk(plane: _Plane, width: int, height: int, crop: Crop, shift: int) -> N
     return np.asarray(small, np.uint8)
 
 
+def planes_of(frame: av.VideoFrame) -> tuple[tuple[Plane, Plane, Plane], int] | None:
+    """Return luma and both chroma planes as they lie, and by how many bits they are too deep.
+
+    None where they do not lie apart.
+    """
+    name = frame.format.name
+    bits = _PLANAR_DEEP.get(name, 8)
+    if name not in _PLANAR_8 and bits == 8:
+        return None
+    deep = bits > 8
+    luma = _plane(frame.planes[0], deep)
+    if name == "nv12":
+        both = _plane(frame.planes[1], False)
+        return (luma, both[:, 0::2], both[:, 1::2]), 0
+    return (luma, _plane(frame.planes[1], deep), _plane(frame.planes[2], deep)), bits - 8
+
+
 def small_picture(
     frame: av.VideoFrame, crop: Crop, reformatter: VideoReformatter
 ) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """Return a frame's small luma (40, 64) and chroma (2, 20, 32)."""
-    name = frame.format.name
-    bits = _PLANAR_DEEP.get(name, 8)
-    if name not in _PLANAR_8 and bits == 8:
+    planes = planes_of(frame)
+    if planes is None:
         frame = reformatter.reformat(
             frame, 4 * WIDTH, 4 * HEIGHT, format="yuv444p", interpolation=Interpolation.AREA
         )
-        name = "yuv444p"
-    deep, shift = bits > 8, bits - 8
-    luma = _shrunk(_plane(frame.planes[0], deep), WIDTH, HEIGHT, crop, shift)
-    if name == "nv12":
-        both = _plane(frame.planes[1], False)
-        pair = (both[:, 0::2], both[:, 1::2])
-    else:
-        pair = (_plane(frame.planes[1], deep), _plane(frame.planes[2], deep))
+        planes = planes_of(frame)
+        assert planes is not None
+    (light, *pair), shift = planes
+    luma = _shrunk(light, WIDTH, HEIGHT, crop, shift)
     chroma = np.stack([_shrunk(p, CHROMA_WIDTH, CHROMA_HEIGHT, crop, shift) for p in pair])
     return luma, chroma
 
@@ -139,11 +151,12 @@ def runs_of(
     stop: threading.Event,
     piece: int = PIECE,
     looks: Mapping[str, Look] | None = None,
+    seen: Callable[[int, av.VideoFrame], None] | None = None,
 ) -> Iterator[SmallPictures]:
     """Yield the small pictures of frames [start, end) in order, in runs of up to ``piece``.
 
-    ``looks`` are what measurers want to see of every whole picture. Stops early once ``stop`` is
-    set.
+    ``looks`` are what measurers want to see of every whole picture; ``seen`` is shown each on the
+    way. Stops early once ``stop`` is set.
     """
     looks = looks or {}
     rows: list[_Row] = []
@@ -166,6 +179,8 @@ def runs_of(
         if stop.is_set():
             break
         luma, chroma = small_picture(frame, crop, reformatter)
+        if seen is not None:
+            seen(number, frame)
         now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()})
         while at <= number:
             rows.append(now if at == number else (last or now).held_over())

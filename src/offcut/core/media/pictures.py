@@ -7,28 +7,42 @@ import numpy as np
 from av.video.reformatter import Colorspace, Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
+from offcut.core.media.display import Display
+
 
 def rgb_of(
-    frame: av.VideoFrame, width: int, height: int, reformatter: VideoReformatter | None = None
+    frame: av.VideoFrame,
+    width: int,
+    height: int,
+    reformatter: VideoReformatter | None = None,
+    display: Display | None = None,
 ) -> NDArray[np.uint8]:
-    """Return a frame as uint8 RGB, shape (height, width, 3), C-contiguous.
-
-    Where the file does not tell its colour matrix, BT.709 is taken from 720 lines up and BT.601
-    below: common practice, no published source.
-    """
-    tagged = int(frame.colorspace)
-    if tagged in (0, 2):  # RGB or not specified
-        tagged = int(Colorspace.ITU709 if frame.height >= 720 else Colorspace.ITU601)
+    """Return a frame as uint8 RGB, shape (height, width, 3), C-contiguous, as a display shows it."""
+    tagged = matrix_of(frame)
+    deep = display is not None and any(c.bits > 8 for c in frame.format.components)
     small = (reformatter or VideoReformatter()).reformat(
         frame,
         width=width,
         height=height,
-        format="rgb24",
+        format="rgb48le" if deep else "rgb24",
         src_colorspace=tagged,
         dst_colorspace=tagged,
         interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
     )
-    return np.ascontiguousarray(small.to_ndarray())
+    pixels = np.ascontiguousarray(small.to_ndarray())
+    return pixels if display is None else display.seen(pixels)
+
+
+def matrix_of(frame: av.VideoFrame) -> int:
+    """Return the colour matrix of a frame as FFmpeg numbers it.
+
+    Where the file does not tell it, BT.709 is taken from 720 lines up and BT.601 below: common
+    practice, no published source.
+    """
+    tagged = int(frame.colorspace)
+    if tagged in (0, 2):  # RGB or not specified
+        return int(Colorspace.ITU709 if frame.height >= 720 else Colorspace.ITU601)
+    return tagged
 
 
 def fit(width: int, height: int, into_width: int, into_height: int) -> tuple[int, int]:

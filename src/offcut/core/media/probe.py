@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, fields, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -15,9 +15,21 @@ from offcut.core.media.index import FirstPicture, FrameIndex, index_of
 from offcut.core.media.kept_index import keep_index, kept_index
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.opening import check_readable, open_film
+from offcut.core.media.runs import FoundRun, numbers_words, run_at
 from offcut.core.media.sound import SoundTrack, tracks_in
-from offcut.core.model.source import Media
+from offcut.core.media.stills import (
+    LOOKS,
+    Header,
+    fingerprint_of_run,
+    header_of,
+    index_of_run,
+    looked_at,
+)
+from offcut.core.model.run import Run
+from offcut.core.model.source import Media, Source
+from offcut.core.model.ticket import Fields
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from, rate_words
+from offcut.core.words import many
 
 _BLOCK = 1 << 20
 OTHERS = 8
@@ -32,7 +44,9 @@ class OpenedFilm:
 
     Attributes: ``notes`` sentences that name the file; ``holes`` frames before which pictures
     are missing; ``fields`` True where pictures are interlaced, ``field_order`` how, as FFmpeg
-    numbers it (0 where the file does not say); ``tracks`` of sound that can be decoded.
+    numbers it (0 where the file does not say); ``tracks`` of sound that can be decoded;
+    ``log`` True where its pictures are densities; ``reel`` and ``device`` as its header names
+    them; ``own_rate`` where sound and packets run at another rate than was set.
     """
 
     media: Media
@@ -43,6 +57,114 @@ class OpenedFilm:
     fields: bool = False
     field_order: int = 0
     tracks: tuple[SoundTrack, ...] = ()
+    log: bool = False
+    reel: str = ""
+    device: str = ""
+    own_rate: Rate | None = None
+
+
+def opened_run(found: FoundRun, like: Run | None = None) -> OpenedFilm:
+    """Return a run of stills ready to be read. Raises MediaError with a sentence naming it.
+
+    Its holes are treated as those of ``like``. Where no picture tells a rate, 24 is taken.
+    """
+    folder, run = found.folder, found.run
+    head: Header | None = None
+    problem: MediaError | None = None
+    others: dict[tuple[int, int], int] = {}
+    for number in looked_at(run, LOOKS):
+        try:
+            seen = header_of(folder / run.name_of(number))
+        except MediaError as error:
+            problem = problem or error
+            continue
+        head = head or seen
+        if (seen.width, seen.height) != (head.width, head.height):
+            others.setdefault((seen.width, seen.height), number)
+    if head is None:
+        raise problem or MediaError(f"{found.path}: not one picture of it can be read")
+    try:
+        print_ = fingerprint_of_run(folder, run)
+    except OSError as error:
+        raise MediaError(f"{found.path}: cannot be read ({error.strerror})") from error
+    rate = head.rate or Fraction(24)
+    run = replace(
+        run, rate_told=head.rate is not None, holes=like.holes if like is not None else run.holes
+    )
+    start, drop = _start(head.timecode, rate)
+    media = Media(
+        path=str(found.path.resolve()),
+        rate=rate,
+        frames=run.frames,
+        width=head.width,
+        height=head.height,
+        start=start or 0,
+        drop=drop,
+        pixel_shape=head.shape,
+        fingerprint=print_,
+        codec=head.codec,
+        run=run,
+    )
+    return OpenedFilm(
+        media,
+        index_of_run(run, rate),
+        tuple(_notes_of_run(found, head, others, start is None)),
+        log=head.log,
+        reel=head.reel,
+        device=head.device,
+    )
+
+
+def _notes_of_run(
+    found: FoundRun, head: Header, others: dict[tuple[int, int], int], odd_timecode: bool
+) -> Iterator[str]:
+    """Yield what is not right with a run, a sentence each."""
+    run, name = found.run, found.run.pattern
+    if run.many_missing:
+        gone = many(run.many_missing, "picture")
+        yield f"{name} lacks {gone}: {numbers_words(run.missing)}"
+    if head.rate is None:
+        yield f"{name} tells no rate: 24 frames per second are taken until another is set"
+    for (width, height), number in others.items():
+        yield (
+            f"{name} changes its size at {number} to {width}x{height}: "
+            f"what is not {head.width}x{head.height} counts as damaged"
+        )
+    if odd_timecode:
+        yield f"{name}: its start timecode “{head.timecode[:40]}” makes no sense; it is counted from 0"
+    again = run_at(found.path)
+    if again is not None and again.run.last > run.last:
+        yield f"{name} is still being written: it ends at {again.run.last} now; open it again"
+
+
+def as_set(film: OpenedFilm, source: Source) -> OpenedFilm:
+    """Return an opened film with what the ticket of its source says in place of the file's word.
+
+    Where another rate was set the pictures keep their number and come at that rate; sound and
+    packets do not follow, so sound is left out.
+    """
+    media = replace(film.media, **{n: getattr(source.media, n) for n in _SET})
+    order = {Fields.TOP: _TOP_FIRST, Fields.BOTTOM: _BOTTOM_FIRST}.get(source.ticket.fields, 0)
+    fields = {Fields.AS_FILE: film.fields, Fields.NONE: False}.get(source.ticket.fields, True)
+    if media == film.media and fields == film.fields and (not order or order == film.field_order):
+        return film
+    changes: dict[str, Any] = {"media": media, "fields": fields}
+    if order or not fields:
+        changes["field_order"] = order
+    own = film.own_rate or film.media.rate
+    if media.run is not None:
+        changes["media"] = replace(media, frames=media.run.frames)
+        changes["index"] = index_of_run(media.run, media.rate)
+    elif media.rate != own and not film.own_rate:
+        scale = own / media.rate
+        changes["index"] = replace(film.index, time_base=film.index.time_base * scale)
+        changes |= {"tracks": (), "own_rate": own}
+    return replace(film, **changes)
+
+
+_SET = ("rate", "start", "drop", "pixel_shape", "run")
+_TOP_FIRST, _BOTTOM_FIRST = 2, 3
+"""AV_FIELD_TT and AV_FIELD_BB of FFmpeg's AVFieldOrder."""
 
 
 @dataclass(frozen=True)
@@ -67,14 +189,20 @@ class _Looked:
     field_order: int
     tracks: tuple[tuple[int, int, str, int, bool], ...]
     mute: tuple[str, ...]
+    codec: str
+    reel: str
 
 
-def open_source(path: str | Path) -> OpenedFilm:
+def open_source(path: str | Path, like: Run | None = None) -> OpenedFilm:
     """Return a film ready to be read: from what is kept of it, or by one reading of its packets.
 
-    Raises MediaError with a sentence naming the file.
+    A path may name a run of stills, such as K07_[0000-2411].dpx, or one still of it; ``like`` is
+    how its holes are treated. Raises MediaError with a sentence naming the file.
     """
     file = Path(path)
+    found = run_at(file)
+    if found is not None:
+        return opened_run(found, like)
     check_readable(file)
     try:
         print_ = fingerprint(file)
@@ -122,13 +250,15 @@ def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
         length = _promised_length(container, stream)
         title = " ".join(str(container.metadata.get("title", "")).split())[:120]
         promised = int(stream.frames or 0)
-        timecode = _written_timecode(container)
+        timecode = _written(container, "timecode")
         width, height = stream.codec_context.width, stream.codec_context.height
         tracks, mute = tracks_in(container)
         index, first = index_of(container, stream, file)
         if not len(index):
             raise MediaError(f"{file}: not one picture in it can be read")
         order = int(stream.codec_context.field_order)
+        codec = _codec_words(stream)
+        reel = _written(container, "reel_name")[:120]
         with MovieReader(file, index, threads=1, opened=(container, stream)) as reader:
             sizes, turn, interlaced = _seen(file, reader, first)
     return index, _Looked(
@@ -146,6 +276,8 @@ def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
         field_order=order if interlaced else 0,
         tracks=tuple((t.number, t.rate, t.layout, t.channels, t.deep) for t in tracks),
         mute=mute,
+        codec=codec,
+        reel=reel,
     )
 
 
@@ -171,6 +303,7 @@ def _opened(
         pixel_shape=shape,
         rotation=looked.turn,
         fingerprint=print_,
+        codec=looked.codec + (", interlaced" if looked.fields else ""),
     )
     return OpenedFilm(
         media,
@@ -181,6 +314,7 @@ def _opened(
         looked.fields,
         looked.field_order,
         tuple(SoundTrack(*track) for track in looked.tracks),
+        reel=looked.reel,
     )
 
 
@@ -280,12 +414,27 @@ def _frames_words(frames: tuple[int, ...]) -> str:
     return f"frame {shown}{many}"
 
 
-def _written_timecode(container: Any) -> str:
+def _written(container: Any, name: str) -> str:
+    """Return what a file says under a name in any of its tracks, or as a whole."""
     for holder in (*container.streams, container):
         for key, value in holder.metadata.items():
-            if key.lower() == "timecode":
+            if key.lower() == name:
                 return str(value)
     return ""
+
+
+_CODECS = {
+    "h264": "H.264", "hevc": "H.265", "prores": "ProRes", "dnxhd": "DNxHD", "mpeg2video": "MPEG-2",
+    "mpeg4": "MPEG-4", "mjpeg": "Motion JPEG", "ffv1": "FFV1", "vp8": "VP8", "vp9": "VP9",
+    "av1": "AV1", "libdav1d": "AV1", "rawvideo": "uncompressed", "dvvideo": "DV",
+    "jpeg2000": "JPEG 2000", "cfhd": "CineForm",
+}  # fmt: skip
+
+
+def _codec_words(stream: Any) -> str:
+    """Return in words what the pictures of a movie are coded as."""
+    name = str(stream.codec_context.name)
+    return _CODECS.get(name, name.upper())[:40]
 
 
 def _start(written: str, rate: Rate) -> tuple[int | None, bool]:

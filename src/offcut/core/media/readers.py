@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from enum import StrEnum
 from fractions import Fraction
+from pathlib import Path
 
 from av.container import InputContainer
 
+from offcut.core.errors import MediaError
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.opening import open_film
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import Reader
 from offcut.core.media.sound import Samples, SoundTrack, samples_from
+from offcut.core.media.stills import StillsReader
 
 
 class Purpose(StrEnum):
@@ -33,6 +36,10 @@ def open_reader(film: OpenedFilm, purpose: Purpose, *, threads: int = 0) -> Read
 
     The file is opened at the first read.
     """
+    media = film.media
+    if media.run is not None:
+        size = (media.width, media.height)
+        return StillsReader(Path(media.path).parent, media.run, size, film.index)
     options = _QUICK if purpose in (Purpose.SMALL, Purpose.MEASURE) else None
     return MovieReader(film.media.path, film.index, threads=threads, options=options)
 
@@ -41,9 +48,13 @@ def sound_of(
     film: OpenedFilm, time: Fraction, track: SoundTrack | None = None
 ) -> Iterator[Samples]:
     """Yield a film's sound from a time on. Raises MediaError where there is none."""
+    if film.media.run is not None or film.own_rate is not None:
+        raise MediaError(f"{film.media.path}: has no sound at the rate it runs at")
     return samples_from(film.media.path, time, track)
 
 
 def open_packets(film: OpenedFilm) -> InputContainer:
     """Open a film to copy its packets as they are. Raises MediaError."""
+    if film.media.run is not None:
+        raise MediaError(f"{film.media.path}: stills have no packets to copy")
     return open_film(film.media.path, threads=1)[0]

@@ -13,18 +13,24 @@ from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Order, Project
 from offcut.core.model.seam import Seam
+from offcut.core.model.run import Run
 from offcut.core.model.source import Framing, Marker, Media, Source, Zone
+from offcut.core.model.ticket import MOST_SQUEEZE, Ticket
 
 MAX_SEAMS = 500_000
 MAX_SOURCES = 10_000
 MAX_HANDOVERS = 10_000
 MAX_FRAME = 100_000_000
+MAX_NUMBER = 10**12
+"""No still has a higher number."""
 MAX_ID = 10**15
 """Ids lie below it, so that there is always a next one."""
 MAX_REASONS = 50
 MAX_SPEED = 1000
 FRACTION_LONG = 40
 MOST_COMMENTS, MOST_LONG = 40, 400
+MAX_HOLES = 100_000
+LONGEST_NAME = 4096
 
 
 def fault_of_project(project: Project) -> str:
@@ -78,7 +84,7 @@ def fault_of_frame(source: Source) -> str:
     media = source.media
     if not 1 <= source.id < MAX_ID:
         return "the id of a film is out of range"
-    fault = _fault_of_media(media)
+    fault = _fault_of_media(media) or _fault_of_ticket(source.ticket)
     if fault:
         return fault
     if not 0 <= source.start < source.end <= media.frames:
@@ -171,7 +177,40 @@ def _fault_of_media(media: Media) -> str:
     for value, words in ((media.rate, "rate"), (media.pixel_shape, "shape of a pixel")):
         if not 0 < value <= 1000 or not _short(value):
             return f"the {words} is out of range"
-    return "" if abs(media.rotation) <= 360 else "the rotation is out of range"
+    if abs(media.rotation) > 360:
+        return "the rotation is out of range"
+    if len(media.codec) > MOST_LONG:
+        return "the name of the codec is too long"
+    return _fault_of_run(media.run, media.frames) if media.run is not None else ""
+
+
+def _fault_of_run(run: Run, frames: int) -> str:
+    names = (run.head, run.tail)
+    if any("/" in name or "\0" in name or len(name) > LONGEST_NAME for name in names):
+        return "the name of a run of stills makes no sense"
+    if not (0 <= run.first <= run.last <= MAX_NUMBER and 1 <= run.digits <= 30):
+        return "the numbers of a run of stills are out of range"
+    if len(run.missing) > MAX_HOLES:
+        return f"a run of stills has more than {MAX_HOLES:,} holes"
+    at = run.first
+    for start, end in run.missing:
+        if not at < start < end <= run.last:
+            return "the holes of a run of stills make no sense"
+        at = end
+    return "" if run.frames == frames else "the frames of a run of stills are not its numbers"
+
+
+def _fault_of_ticket(ticket: Ticket) -> str:
+    own = ticket.own_rate
+    if own is not None and (not 0 < own <= 1000 or not _short(own)):
+        return "the rate of the file is out of range"
+    if ticket.own_start is not None and abs(ticket.own_start) > MAX_FRAME:
+        return "the start timecode of the file is out of range"
+    if not Fraction(1, MOST_SQUEEZE) <= ticket.squeeze <= MOST_SQUEEZE or not _short(ticket.squeeze):
+        return "the squeeze of the lens is out of range"
+    if len(ticket.reel) > MOST_LONG or len(ticket.display) > LONGEST_NAME:
+        return "a name on the ticket is too long"
+    return ""
 
 
 def _fault_of_zone(zone: Zone) -> str:

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 from fractions import Fraction
 
 from offcut.core.model.card import NO_CARD, Card
+from offcut.core.model.run import Run
 from offcut.core.model.seam import Seam
+from offcut.core.model.ticket import NO_TICKET, Ticket
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,13 +39,14 @@ class Marker:
 
 @dataclass(frozen=True, slots=True)
 class Media:
-    """The facts of a source's file, as probed.
+    """The facts of a source's file, as probed and as its ticket has them.
 
     Attributes: ``rate`` frames per second; ``start`` timecode of frame 0 in frames; ``drop``
     True for drop-frame; ``width`` and ``height`` in pixels; ``pixel_shape`` width of a
     pixel over its height; ``rotation`` how many degrees counterclockwise the coded pictures are
     turned to be upright, sizes being those of the upright ones; ``fingerprint`` tells files with
-    other pictures apart.
+    other pictures apart; ``codec`` in words what its pictures are coded as; ``run`` how stills are
+    numbered, None for a movie.
     """
 
     path: str
@@ -55,6 +59,8 @@ class Media:
     pixel_shape: Fraction = Fraction(1)
     rotation: int = 0
     fingerprint: str = ""
+    codec: str = ""
+    run: Run | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,13 +85,21 @@ SMALLEST = 16
 """A framing leaves so many pixels at least, either way."""
 
 
+class Framed(StrEnum):
+    """Where a framing comes from: nobody looked yet, it was found by itself, or set by hand."""
+
+    NO = ""
+    FOUND = "found"
+    SET = "set"
+
+
 @dataclass(frozen=True, slots=True)
 class Source:
     """One flattened film with everything known and decided about it.
 
     ``id`` stays with the source for good and is its name everywhere. ``seams`` and ``markers``
     are in order of frame. ``first`` is the card of the shot that no seam opens. Seams are looked
-    for inside the ``framing``.
+    for inside the ``framing``, which ``framed`` tells the origin of.
     """
 
     id: int
@@ -99,3 +113,5 @@ class Source:
     first: Card = NO_CARD
     searched: bool = False
     framing: Framing = WHOLE
+    framed: Framed = Framed.NO
+    ticket: Ticket = NO_TICKET

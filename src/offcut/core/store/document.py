@@ -12,18 +12,26 @@ from typing import Any
 from offcut.core.model.card import Card
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
+from offcut.core.model.run import Run
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Source
+from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
-VERSION = 3
+VERSION = 4
 
 
-def project_text(project: Project, folder: Path | None = None, in_hand: int = 0) -> str:
+def project_text(
+    project: Project,
+    folder: Path | None = None,
+    in_hand: int = 0,
+    waiting: Sequence[int] = (),
+) -> str:
     """Return a project as its file's text; equal projects give equal text.
 
     ``folder`` is where the file will lie, so that media can be named relative to it as well;
-    ``in_hand`` the id of the film that is looked at, to open on it again.
+    ``in_hand`` the id of the film that is looked at, to open on it again; ``waiting`` those whose
+    seams are to be found, in order.
     """
     document = {
         "format": FORMAT,
@@ -31,6 +39,7 @@ def project_text(project: Project, folder: Path | None = None, in_hand: int = 0)
         "name": project.name,
         "record_start": project.record_start,
         "in_hand": in_hand or None,
+        "waiting": list(waiting),
         "next_id": project.next_id,
         "scenes": [asdict(s) for s in project.scenes],
         "orders": [asdict(o) for o in project.orders],
@@ -116,6 +125,8 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
             "pixel_shape": f"{media.pixel_shape.numerator}/{media.pixel_shape.denominator}",
             "rotation": media.rotation,
             "fingerprint": media.fingerprint,
+            "codec": media.codec,
+            "run": _run_out(media.run) if media.run else None,
         },
         "range": [source.start, source.end],
         "sensitivity": source.sensitivity,
@@ -126,12 +137,44 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
             source.framing.right,
             source.framing.bottom,
         ],
+        "framed": source.framed.value,
+        "ticket": _ticket_out(source.ticket),
         "first": _card_out(source.first),
         "zones": [
             {"start": z.start, "end": z.end, "sensitivity": z.sensitivity} for z in source.zones
         ],
         "markers": [asdict(m) for m in source.markers],
         "seams": source.seams,
+    }
+
+
+def _run_out(run: Run) -> dict[str, Any]:
+    return {
+        "head": run.head,
+        "tail": run.tail,
+        "digits": run.digits,
+        "first": run.first,
+        "last": run.last,
+        "missing": [list(gap) for gap in run.missing],
+        "holes": run.holes.value,
+        "rate_told": run.rate_told,
+    }
+
+
+def _ticket_out(ticket: Ticket) -> dict[str, Any]:
+    own = ticket.own_rate
+    return {
+        "own_rate": f"{own.numerator}/{own.denominator}" if own is not None else None,
+        "own_start": ticket.own_start,
+        "own_drop": ticket.own_drop,
+        "reel": ticket.reel,
+        "squeeze": f"{ticket.squeeze.numerator}/{ticket.squeeze.denominator}",
+        "display": ticket.display,
+        "fields": ticket.fields.value,
+        "proxy": ticket.proxy.value,
+        "stops": ticket.stops,
+        "flash": ticket.flash.value,
+        "file_numbers": ticket.file_numbers,
     }
 
 

@@ -17,7 +17,9 @@ from offcut.core.model.rules import (
     FRACTION_LONG,
     MAX_FRAME,
     MAX_HANDOVERS,
+    MAX_HOLES,
     MAX_ID,
+    MAX_NUMBER,
     MAX_REASONS,
     MAX_SEAMS,
     MAX_SOURCES,
@@ -26,8 +28,10 @@ from offcut.core.model.rules import (
     MOST_LONG,
     fault_of_project,
 )
+from offcut.core.model.run import Holes, Run
 from offcut.core.model.seam import Certainty, Former, Kind, Origin, Reason, Seam, Standing
-from offcut.core.model.source import WHOLE, Framing, Marker, Media, Source, Zone
+from offcut.core.model.source import WHOLE, Framed, Framing, Marker, Media, Source, Zone
+from offcut.core.model.ticket import Fields, Flash, ProxyUse, Ticket
 from offcut.core.store.document import FORMAT, VERSION
 from offcut.core.store.migrations import upgraded
 
@@ -38,10 +42,14 @@ UNFIT = (KeyError, TypeError, ValueError, IndexError, AttributeError, OverflowEr
 
 
 class SavedProject(NamedTuple):
-    """What a project file holds: the project, and the film that was looked at (0 for none)."""
+    """What a project file holds.
+
+    The project, the film that was looked at (0 for none), and those whose seams were to be found.
+    """
 
     project: Project
     in_hand: int
+    waiting: tuple[int, ...] = ()
 
 
 def project_from_document(document: Any, file: Path) -> SavedProject:
@@ -92,7 +100,10 @@ def _project_in(document: Any, file: Path) -> SavedProject:
     )
     in_hand = document["in_hand"]
     known = isinstance(in_hand, int) and project.holds(in_hand)
-    return SavedProject(project, in_hand if known else 0)
+    waiting = tuple(
+        i for i in list_in(document, "waiting", MAX_SOURCES) if isinstance(i, int) and i in ids
+    )
+    return SavedProject(project, in_hand if known else 0, waiting)
 
 
 def scenes_in(document: Any) -> tuple[Scene, ...]:
@@ -168,6 +179,41 @@ def source_in(value: Any, file: Path | None) -> Source:
         first=card_in(value["first"]),
         searched=bool(value["searched"]),
         framing=framing,
+        framed=_one_of(Framed, value["framed"]),
+        ticket=_ticket_in(dict_in(value, "ticket")),
+    )
+
+
+def _ticket_in(value: Mapping[str, Any]) -> Ticket:
+    rate, start, stops = value["own_rate"], value["own_start"], value["stops"]
+    return Ticket(
+        own_rate=None if rate is None else _fraction(value, "own_rate"),
+        own_start=None if start is None else int_in(value, "own_start", -MAX_FRAME, MAX_FRAME),
+        own_drop=bool(value["own_drop"]),
+        reel=str_in(value, "reel"),
+        squeeze=_fraction(value, "squeeze"),
+        display=str_in(value, "display"),
+        fields=_one_of(Fields, value["fields"]),
+        proxy=_one_of(ProxyUse, value["proxy"]),
+        stops=None if stops is None else bool(stops),
+        flash=_one_of(Flash, value["flash"]),
+        file_numbers=bool(value["file_numbers"]),
+    )
+
+
+def _run_in(value: Any) -> Run | None:
+    if value is None:
+        return None
+    missing = [(int(a), int(b)) for a, b in list_in(value, "missing", MAX_HOLES)]
+    return Run(
+        head=str_in(value, "head"),
+        tail=str_in(value, "tail"),
+        digits=int_in(value, "digits", 1, 30),
+        first=int_in(value, "first", 0, MAX_NUMBER),
+        last=int_in(value, "last", 0, MAX_NUMBER),
+        missing=tuple(missing),
+        holes=_one_of(Holes, value["holes"]),
+        rate_told=bool(value["rate_told"]),
     )
 
 
@@ -179,9 +225,10 @@ def _framing_in(value: Any) -> Framing:
 def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
     path = Path(str_in(value, "path"))
     near = value.get("near")
-    if file is not None and isinstance(near, str) and near and not path.exists():
+    run = _run_in(value["run"])
+    if file is not None and isinstance(near, str) and near and not _is_there(path, run):
         beside = (file.absolute().parent / near).resolve()
-        path = beside if beside.is_file() else path
+        path = beside if _is_there(beside, run) else path
     return Media(
         path=str(path),
         rate=_fraction(value, "rate"),
@@ -193,7 +240,14 @@ def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
         pixel_shape=_fraction(value, "pixel_shape"),
         rotation=int_in(value, "rotation", -360, 360),
         fingerprint=str_in(value, "fingerprint"),
+        codec=str_in(value, "codec"),
+        run=run,
     )
+
+
+def _is_there(path: Path, run: Run | None) -> bool:
+    """Tell whether a film lies at a path; a run does where its first picture is."""
+    return (path if run is None else path.with_name(run.name_of(run.first))).is_file()
 
 
 def seam_in(value: Any) -> Seam:

@@ -21,12 +21,13 @@ def upgraded(document: Document, version: int) -> Document:
 
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
-    if version >= 3:
-        return document
-    names: dict[str, int] = {}
-    source = dict(document["source"]) | {"id": 1}
-    _name_scenes(source, names, 2)
-    return document | {"source": source, "scenes": _scenes(names)}
+    source = dict(document["source"])
+    if version < 3:
+        names: dict[str, int] = {}
+        source["id"] = 1
+        _name_scenes(source, names, 2)
+        document = document | {"scenes": _scenes(names)}
+    return document | {"source": _with_ticket(source) if version < 4 else source}
 
 
 def _to_two(document: Document) -> Document:
@@ -99,5 +100,29 @@ def _handover(handover: Any, bench: Document | None, names: dict[str, int]) -> D
     return dict(handover) | {"asked": asked}
 
 
-_STEPS: tuple[Callable[[Document], Document], ...] = (_to_two, _to_three)
+def _to_four(document: Document) -> Document:
+    """Format 3 knew no tickets, no runs of stills, and framings set by hand alone."""
+    sources = [_with_ticket(dict(source)) for source in document["sources"]]
+    return document | {"sources": sources, "waiting": []}
+
+
+def _with_ticket(source: Document) -> Document:
+    media = dict(source["media"]) | {"codec": "", "run": None}
+    ticket = {
+        "own_rate": None,
+        "own_start": None,
+        "own_drop": False,
+        "reel": "",
+        "squeeze": "1/1",
+        "display": "",
+        "fields": "",
+        "proxy": "slow",
+        "stops": False,
+        "flash": "split",
+        "file_numbers": False,
+    }
+    return source | {"media": media, "framed": "set", "ticket": ticket}
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (_to_two, _to_three, _to_four)
 """What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

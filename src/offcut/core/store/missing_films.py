@@ -9,18 +9,15 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from offcut.core.errors import MediaError
+from offcut.core.media.arrivals import MOVIES
 from offcut.core.media.probe import OpenedFilm, fingerprint, open_source
+from offcut.core.media.stills import fingerprint_of_run
 from offcut.core.model.project import Project
 from offcut.core.model.source import SMALLEST, WHOLE, Media, Source
 from offcut.core.timecode import length_words
 
 MOST_FILES = 50_000
 DEEPEST = 8
-_KNOWN = (
-    "3gp asf avi dv flv gxf h264 hevc m2ts m2v m4v mj2 mjpeg mkv mov mp4 mpeg mpg mts mxf nut ogv "
-    "ts vob webm wmv y4m"
-)
-SUFFIXES = frozenset(f".{name}" for name in _KNOWN.split())
 
 
 @dataclass(frozen=True)
@@ -40,7 +37,7 @@ def film_there(media: Media) -> FilmThere:
     """Look at the place where a source's film should lie."""
     path = Path(media.path)
     try:
-        film = open_source(path)
+        film = open_source(path, media.run)
     except MediaError as error:
         return FilmThere(None, str(error))
     if film.media.fingerprint == media.fingerprint and film.media.frames == media.frames:
@@ -89,7 +86,13 @@ class FilmSearch:
 
 def missing_films(project: Project) -> dict[int, Media]:
     """Return the sources whose file is not where the project says, by their id."""
-    return {s.id: s.media for s in project.sources if not os.path.isfile(s.media.path)}
+    return {s.id: s.media for s in project.sources if not first_file(s.media).is_file()}
+
+
+def first_file(media: Media) -> Path:
+    """Return the file of a film; of a run its first picture."""
+    path = Path(media.path)
+    return path if media.run is None else path.with_name(media.run.name_of(media.run.first))
 
 
 def find_films(
@@ -105,10 +108,10 @@ def find_films(
     files. Never raises: what cannot be read is passed over.
     """
     left = dict(wanted)
-    names = {Path(m.path).name for m in wanted.values()}
+    names = {first_file(m).name for m in wanted.values()}
     files = list(_files_below(folders, stop))
     likely = [f for f in files if f.name in names]
-    rest = [f for f in files if f.name not in names and f.suffix.lower() in SUFFIXES]
+    rest = [f for f in files if f.name not in names and f.suffix.lower() in MOVIES]
     found: dict[int, Path] = {}
     namesakes: dict[int, Path] = {}
     looked = 0
@@ -118,16 +121,25 @@ def find_films(
         looked += 1
         if progress is not None:
             progress(looked, len(likely) + len(rest))
-        try:
-            seen = fingerprint(file)
-        except OSError:
-            continue
+        plain = ""
         for source_id, media in list(left.items()):
+            named = first_file(media).name == file.name
+            if media.run is not None and not named:
+                continue
+            try:
+                if media.run is None:
+                    plain = plain or fingerprint(file)
+                    seen, place = plain, file
+                else:
+                    seen = fingerprint_of_run(file.parent, media.run)
+                    place = file.with_name(media.run.pattern)
+            except OSError:
+                continue
             if media.fingerprint == seen:
-                found[source_id] = file
+                found[source_id] = place
                 del left[source_id]
-            elif Path(media.path).name == file.name:
-                namesakes.setdefault(source_id, file)
+            elif named:
+                namesakes.setdefault(source_id, place)
     return FilmSearch(found, {p: f for p, f in namesakes.items() if p in left}, looked)
 
 
@@ -158,7 +170,8 @@ def project_with_films(project: Project, films: Mapping[int, Media]) -> Project:
     )
 
 
-def _with_film(source: Source, media: Media) -> Source:
+def _with_film(source: Source, found: Media) -> Source:
+    media = _as_ticket(source, found)
     end = min(source.end, media.frames)
     if source.end == source.media.frames:
         end = media.frames
@@ -173,6 +186,18 @@ def _with_film(source: Source, media: Media) -> Source:
     )
     framing = source.framing if min(source.framing.size(media)) >= SMALLEST else WHOLE
     return replace(source, media=media, start=start, end=end, markers=markers, framing=framing)
+
+
+def _as_ticket(source: Source, media: Media) -> Media:
+    """Return the facts of a film with what was set by hand of the one before it."""
+    ticket = source.ticket
+    if ticket.own_rate is not None:
+        media = replace(media, rate=source.media.rate, drop=source.media.drop)
+    if ticket.own_start is not None:
+        media = replace(media, start=source.media.start, drop=source.media.drop)
+    if media.run is not None and source.media.run is not None:
+        media = replace(media, run=replace(media.run, rate_told=source.media.run.rate_told))
+    return media
 
 
 def moved(media: Media, path: Path) -> Media:
@@ -202,7 +227,7 @@ def with_shape_of(project: Project, source_id: int, film: OpenedFilm) -> Project
         media,
         width=now.width,
         height=now.height,
-        pixel_shape=now.pixel_shape,
+        pixel_shape=now.pixel_shape * project.source(source_id).ticket.squeeze,
         rotation=now.rotation,
     )
     return project_with_films(project, {source_id: shape})

@@ -124,7 +124,12 @@ class Thumbnails:
         good, data = cv2.imencode(".jpg", picture[..., ::-1], (cv2.IMWRITE_JPEG_QUALITY, _QUALITY))
         if not good:
             return
-        raw = data.tobytes()
+        self.keep_coded(frame, width, height, data.tobytes())
+
+    def keep_coded(self, frame: int, width: int, height: int, raw: bytes) -> None:
+        """Keep a picture that is coded as JPEG already."""
+        if self._base is None or not self._film:
+            return
         self._waiting.append((self._film, frame, width, height, time.time(), zlib.crc32(raw), raw))
         if len(self._waiting) >= _BATCH:
             self.flush()

@@ -8,7 +8,7 @@ from dataclasses import replace
 from offcut.core.errors import OffcutError
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Origin, Seam, Standing
-from offcut.core.model.source import SMALLEST, Framing
+from offcut.core.model.source import SMALLEST, Framed, Framing
 from offcut.core.model.verbs.judging import keep_seams
 from offcut.core.model.verbs.replacing import with_seams, with_source
 
@@ -35,7 +35,15 @@ def set_framing(project: Project, source_id: int, framing: Framing) -> Project:
     sides = (framing.left, framing.top, framing.right, framing.bottom)
     if min(sides) < 0 or min(wide, high) < SMALLEST:
         raise OffcutError(f"the framing must leave {SMALLEST} pixels of the picture at least")
-    return with_source(project, replace(source, framing=framing))
+    return with_source(project, replace(source, framing=framing, framed=Framed.SET))
+
+
+def take_framing(project: Project, source_id: int, framing: Framing) -> Project:
+    """Take a framing that was found by itself, unless one was set by hand. OffcutError as above."""
+    if project.source(source_id).framed is Framed.SET:
+        return project
+    taken = set_framing(project, source_id, framing)
+    return with_source(taken, replace(taken.source(source_id), framed=Framed.FOUND))
 
 
 def take_found(

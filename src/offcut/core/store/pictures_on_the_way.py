@@ -1,0 +1,151 @@
+"""Small pictures kept while a film is measured: the pass that decodes every frame leaves them.
+
+One of every `STEP` frames, and the last before and first after each possible seam. Which frames
+those are is known only once a stretch is judged; until then a few kilobytes of each frame are
+held.
+"""
+
+from __future__ import annotations
+
+import threading
+from functools import cache
+
+import av
+import cv2
+import numpy as np
+from av.video.reformatter import Interpolation, VideoReformatter
+from numpy.typing import NDArray
+
+from offcut.core.judge.judge import MARGIN, WINDOW
+from offcut.core.measure.small_pictures import Plane, planes_of
+from offcut.core.media.pictures import fit, matrix_of
+from offcut.core.media.probe import shown_size
+from offcut.core.model.seam import Seam
+from offcut.core.model.source import Media
+from offcut.core.store.thumbnails import LIMIT, Thumbnails
+
+STEP = 24
+SIZE = (160, 120)
+"""Room that a picture fits into."""
+QUALITY = 80
+HELD = 2 * WINDOW + 2 * MARGIN
+"""So many frames are held at most until they are judged."""
+
+
+def kept_size(media: Media) -> tuple[int, int]:
+    """Return width and height of the pictures that are kept of a film."""
+    return fit(*shown_size(media), *SIZE)
+
+
+class PicturesOnTheWay:
+    """Keeps small pictures of one film while it is measured; `watch` is given to the pass."""
+
+    def __init__(self, media: Media, limit: int = LIMIT) -> None:
+        """``limit`` is the most bytes kept of all films."""
+        self._media = media
+        self._limit = limit
+        self._size = kept_size(media)
+        self._held: dict[int, bytes] = {}
+        self._kept: set[int] = set()
+        self._lock = threading.Lock()
+
+    def watch(self) -> _Watcher:
+        """Return what sees the pictures of one part of the pass."""
+        return _Watcher(self, self._size)
+
+    def hold(self, number: int, data: bytes) -> None:
+        """Hold the picture of a frame until it is known whether it is kept. Any thread may call."""
+        with self._lock:
+            self._held[number] = data
+
+    def take(self, seams: tuple[Seam, ...], reached: int, *, complete: bool) -> None:
+        """Keep the pictures of frames before ``reached`` that are wanted, by the seams known now.
+
+        What lies well before it is let go.
+        """
+        wanted = {f for s in seams for f in (s.start - 1, s.frame - 1, s.frame, s.end)}
+        let_go = reached if complete else reached - HELD
+        with self._lock:
+            chosen = {
+                n: d
+                for n, d in self._held.items()
+                if n not in self._kept and (n % STEP == 0 or n in wanted) and n < reached
+            }
+            for number in [n for n in self._held if n < let_go]:
+                del self._held[number]
+        if not chosen:
+            return
+        self._kept |= chosen.keys()
+        kept = Thumbnails(self._media.fingerprint, self._limit)
+        for number in sorted(chosen):
+            kept.keep_coded(number, *self._size, chosen[number])
+        kept.close()
+
+
+class _Watcher:
+    """Shrinks each picture and codes it, on the thread that decodes."""
+
+    def __init__(self, keeper: PicturesOnTheWay, size: tuple[int, int]) -> None:
+        self._keeper = keeper
+        self._size = size
+        self._reformatter = VideoReformatter()
+
+    def see(self, number: int, frame: av.VideoFrame) -> None:
+        """Hold a small picture of a frame."""
+        bgr = small_bgr(frame, *self._size, self._reformatter)
+        good, data = cv2.imencode(".jpg", bgr, (cv2.IMWRITE_JPEG_QUALITY, QUALITY))
+        if good:
+            self._keeper.hold(number, data.tobytes())
+
+    def end(self) -> None:
+        """Nothing is under way."""
+
+
+def small_bgr(
+    frame: av.VideoFrame, width: int, height: int, reformatter: VideoReformatter
+) -> NDArray[np.uint8]:
+    """Return a frame as small uint8 BGR, shape (height, width, 3), from samples of its planes.
+
+    The colours are those of `rgb_of`: the matrices of ITU-R BT.601 and BT.709 in video range.
+    """
+    planes = planes_of(frame)
+    if planes is None or frame.width < 2 * width:
+        small = reformatter.reformat(
+            frame, width, height, format="bgr24", interpolation=Interpolation.AREA,
+            src_colorspace=matrix_of(frame), dst_colorspace=matrix_of(frame),
+        )  # fmt: skip
+        return np.asarray(small.to_ndarray(), np.uint8)
+    parts, shift = planes
+    yuv = cv2.merge([_sampled(p, width, height, shift, k == 0) for k, p in enumerate(parts)])
+    full = frame.format.name.startswith("yuvj") or int(frame.color_range) == 2
+    matrix = _to_bgr(int(matrix_of(frame)) == 1, full)
+    return np.asarray(cv2.transform(yuv, matrix), np.uint8)
+
+
+def _sampled(plane: Plane, width: int, height: int, shift: int, fine: bool) -> NDArray[np.uint8]:
+    """Return a plane at (height, width) from samples of it; ``fine`` from four times as many."""
+    many = 2 if fine else 1
+    size = (many * width, many * height)
+    small = cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR)
+    if shift:
+        small = (small >> shift).astype(np.uint8)
+    if fine:
+        small = cv2.resize(small, (width, height), interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.uint8)
+
+
+@cache
+def _to_bgr(hd: bool, full: bool) -> NDArray[np.float32]:
+    """Return the matrix from Y, Cb, Cr and 1 to BGR (ITU-R BT.709 and BT.601)."""
+    kr, kb = (0.2126, 0.0722) if hd else (0.299, 0.114)
+    kg = 1 - kr - kb
+    light, colour = (1.0, 1.0) if full else (255 / 219, 255 / 224)
+    rows = np.array(
+        [
+            [light, 0, 2 * (1 - kr) * colour],
+            [light, -2 * (1 - kb) * kb / kg * colour, -2 * (1 - kr) * kr / kg * colour],
+            [light, 2 * (1 - kb) * colour, 0],
+        ]
+    )
+    zero = np.array([0.0 if full else 16.0, 128.0, 128.0])
+    return np.hstack([rows, -(rows @ zero)[:, None]])[::-1].astype(np.float32)
