@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -12,33 +13,52 @@ from offcut import __version__
 from offcut.cli.progress import progress_told
 from offcut.core.errors import OffcutError
 from offcut.core.find import find_seams
+from offcut.core.intake import (
+    bring_in,
+    look_for_framing,
+    same_film,
+    stops_wanted,
+    with_framing,
+)
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl import write_edl
 from offcut.core.lists.otio import write_otio
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.lists.registry import read_list
 from offcut.core.measure.small_pictures import crop_of
-from offcut.core.media.framing import find_framing
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.arrivals import arrived
+from offcut.core.media.display import display_of, displays
+from offcut.core.media.live_picture import find_framing
+from offcut.core.media.probe import OpenedFilm, as_set, open_source
 from offcut.core.model.project import Project
+from offcut.core.model.run import Holes, Run
 from offcut.core.model.shots import is_counted, shots_of
-from offcut.core.model.source import SMALLEST, Framing, Source
+from offcut.core.model.source import SMALLEST, WHOLE, Framing, Media, Source
+from offcut.core.model.ticket import MOST_SQUEEZE, Flash
 from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity, take_found
-from offcut.core.model.verbs.sources import add_source
-from offcut.core.store.project_file import save_project
+from offcut.core.model.verbs.ticket import (
+    rate_is_right,
+    set_display,
+    set_flash,
+    set_rate,
+    set_squeeze,
+    set_stops,
+)
+from offcut.core.store.project_file import SUFFIX, save_project
 from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.tally.fitting import found_fit, misgivings, verdicts
 from offcut.core.tally.joins import joins_of
-from offcut.core.timecode import frame_from_typed, rate_words, timecode_from_frame
+from offcut.core.timecode import frame_from_typed, rate_from, rate_words, timecode_from_frame
+from offcut.core.words import many
 
-FIND = "find"
+FIND, WHOLE_PICTURE = "find", "whole"
 _WRITERS = (("edl", write_edl), ("otio", write_otio), ("csv", write_csv))
 
 
 def add_detect(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the command line's parser."""
     detect = kinds.add_parser("detect", help="find the seams of films, without a window")
-    detect.add_argument("files", nargs="+", metavar="FILE")
+    detect.add_argument("files", nargs="+", metavar="FILE|DIR", help="films, stills, or folders")
     detect.add_argument("--json", action="store_true", help="print one JSON object a film")
     detect.add_argument("--list", metavar="FILE", help="cut by this list as well (EDL, OTIO, CSV)")
     detect.add_argument("--in", dest="start", metavar="TIME", help="first timecode or frame")
@@ -51,9 +71,25 @@ def add_detect(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
         "--crop",
         type=_crop,
         metavar="W:H:X:Y",
-        help="look only at this part, in pixels; the word find leaves black bars out",
+        help="look only at this part, in pixels; find looks for bars and gate thoroughly, whole "
+        "looks at all of it (without it, what is sure to be no picture is left out)",
     )
-    detect.add_argument("--save", metavar="FILE", help="keep it all as a .offcut project")
+    scan = detect.add_argument_group("stills and scans")
+    scan.add_argument("--rate", type=_rate, metavar="FPS", help="frames per second")
+    scan.add_argument("--squeeze", type=_squeeze, metavar="TIMES", help="the lens squeezed by")
+    scan.add_argument("--display", metavar="NAME", help="log seen through this, or a .cube")
+    scan.add_argument(
+        "--holes", choices=[h.value for h in Holes], default="hold",
+        help="where a number is missing: hold the picture before, leave it black, or close the gap",
+    )  # fmt: skip
+    scan.add_argument(
+        "--stops", choices=("before", "after", "split", "off"),
+        help="camera stops as one cut: which shot their flash frames stay with",
+    )  # fmt: skip
+    detect.add_argument(
+        "--save", metavar="FILE|DIR", help="keep it as a .offcut project; in DIR one for each film"
+    )
+    detect.add_argument("--project", metavar="FILE", help="keep all films in one .offcut project")
     detect.add_argument("--quiet", action="store_true", help="no progress")
     detect.set_defaults(run=_run_detect, parser=detect)
 
@@ -64,79 +100,198 @@ def _percent(text: str) -> int:
     return int(text)
 
 
+def _rate(text: str) -> Fraction:
+    try:
+        rate = rate_from(float(Fraction(text)))
+    except (ValueError, ZeroDivisionError, OverflowError, OffcutError) as error:
+        raise argparse.ArgumentTypeError("a rate is a number such as 24 or 23.976") from error
+    if not 1 <= rate <= 1000:
+        raise argparse.ArgumentTypeError("a film runs at 1 to 1000 frames per second")
+    return rate
+
+
+def _squeeze(text: str) -> Fraction:
+    try:
+        squeeze = Fraction(text)
+    except (ValueError, ZeroDivisionError) as error:
+        raise argparse.ArgumentTypeError("a squeeze is a number such as 1.33 or 2") from error
+    if not Fraction(1, MOST_SQUEEZE) <= squeeze <= MOST_SQUEEZE:
+        raise argparse.ArgumentTypeError(f"a lens squeezes a picture up to {MOST_SQUEEZE} times")
+    return squeeze
+
+
 def _crop(text: str) -> tuple[int, int, int, int] | str:
-    if text == FIND:
+    if text in (FIND, WHOLE_PICTURE):
         return text
     parts = text.split(":")
     if len(parts) != 4 or not all(p.isdigit() for p in parts):
-        raise argparse.ArgumentTypeError("a crop is WIDTH:HEIGHT:X:Y in pixels, or the word find")
+        raise argparse.ArgumentTypeError("a crop is WIDTH:HEIGHT:X:Y in pixels, find or whole")
     width, height, x, y = (int(p) for p in parts)
     return width, height, x, y
 
 
 def _run_detect(call: argparse.Namespace) -> int:
-    if len(call.files) > 1:
-        for word in ("list", "edl", "otio", "csv", "save"):
+    if call.save and call.project:
+        call.parser.error("--save and --project are two ways to keep it; choose one")
+    came = arrived(call.files)
+    if call.display:
+        call.display = _display(call.display)
+    several = len(came.paths) > 1 or any(Path(f).is_dir() for f in call.files)
+    into = _into(call, several)
+    if several:
+        for word in ("list", "edl", "otio", "csv"):
             if getattr(call, word):
-                call.parser.error(f"--{word} is for one film, and {len(call.files)} are named")
-    if call.save and Path(call.save).exists():
-        raise OffcutError(f"{call.save}: is there already; nothing was found or written")
+                call.parser.error(f"--{word} is for one film, and {len(came.paths)} are named")
+    for file in (call.save if into is None else None, call.project):
+        if file and Path(file).exists():
+            raise OffcutError(f"{file}: is there already; nothing was found or written")
     status = 0
-    for file in call.files:
+    for problem in came.problems:
+        print(f"offcut: {problem}", file=sys.stderr)
+        status = 1
+    whole = Project(name=_stem(call.project) if call.project else "")
+    for path in came.paths:
         try:
-            _detect(call, file)
+            whole = _detect(call, str(path), into, whole)
         except OffcutError as error:
-            if len(call.files) == 1:
+            if not several:
                 raise
             print(f"offcut: {error}", file=sys.stderr)
             status = 1
+    if came.left and not call.quiet:
+        print(f"offcut: {came.left_words}", file=sys.stderr)
+    if not came.paths:
+        raise OffcutError(f"{call.files[0]}: there is no film in it")
+    if call.project and whole.sources:
+        save_project(whole, call.project)
+        if not call.json:
+            print(f"{many(len(whole.sources), 'film')} kept in {call.project}")
     return status
 
 
-def _detect(call: argparse.Namespace, file: str) -> None:
-    film = open_source(file)
+def _into(call: argparse.Namespace, several: bool) -> Path | None:
+    """Return the folder that a project a film is kept in, None for one project or none."""
+    if not call.save:
+        return None
+    folder = Path(call.save)
+    if not (several or folder.is_dir() or call.save.endswith("/")):
+        return None
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise OffcutError(f"{folder}: cannot be made ({error.strerror})") from error
+    return folder
+
+
+def _display(asked: str) -> str:
+    """Return a display by its name, by a short form of its words, or a cube's path."""
+    if Path(asked).suffix.lower() == ".cube" or Path(asked).is_file():
+        name = str(Path(asked).absolute())
+    else:
+        known = {
+            **{_short(w): n for n, w in displays().items()},
+            **{_short(n): n for n in displays()},
+        }
+        fits = [n for words, n in known.items() if words.startswith(_short(asked))]
+        if not fits:
+            raise OffcutError(
+                f"there is no display “{asked}”; there are: {', '.join(displays().values())}"
+            )
+        name = fits[0]
+    display_of(name)
+    return name
+
+
+def _short(words: str) -> str:
+    return words.lower().replace(" ", "").replace("-", "")
+
+
+def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Project) -> Project:
+    """Find the seams of one film, and return the project of all films with it."""
+    film = open_source(file, _LIKE[call.holes])
     for note in film.notes:
-        print(f"offcut: {note}", file=sys.stderr)
-    project = add_source(Project(name=_stem(file)), film.media)
-    (source,) = project.sources
+        if call.rate is None or "tells no rate" not in note:
+            print(f"offcut: {note}", file=sys.stderr)
+    known = same_film(whole, film.media) if call.project else None
+    if known is not None:
+        print(f"offcut: {film.media.path}: is in the project already", file=sys.stderr)
+        return whole
+    kept = f"{Path(film.media.path).stem}{SUFFIX}"
+    if into is not None and (into / kept).exists():
+        raise OffcutError(f"{into / kept}: is there already; nothing was found or written")
+    project = bring_in(whole if call.project else Project(name=_stem(file)), film)
+    source_id = project.sources[-1].id
+    project = _ticketed(call, project, source_id)
+    film = as_set(film, project.source(source_id))
     start = _typed(call.start, film, 0)
     end = _typed(call.end, film, film.media.frames)
-    project = set_range(project, source.id, start, end)
-    project = set_sensitivity(project, source.id, call.sensitivity)
-    if call.crop is not None:
-        project = _framed(call, project, film)
-    (source,) = project.sources
+    project = set_range(project, source_id, start, end)
+    project = set_sensitivity(project, source_id, call.sensitivity)
+    project = _framed(call, project, film, source_id)
+    source = project.source(source_id)
     told = progress_told(call.quiet)
     crop = crop_of(source.framing, source.media)
-    finding = find_seams(film, source.start, source.end, crop=crop, progress=told)
+    finding = find_seams(
+        film, source.start, source.end, crop=crop, progress=told, stops=stops_wanted(source)
+    )
     held = int(finding.signals.held.sum())
     if held:
         print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)
-    project = take_found(project, source.id, finding.seams, source.start, source.end)
+    project = take_found(project, source_id, finding.seams, source.start, source.end)
     if call.list:
         project = _cut_by(project, call.list)
-    _hand_out(call, project)
+    keep = str(into / kept) if into is not None else call.save
+    _hand_out(call, project, source_id, keep)
+    return project
 
 
-def _framed(call: argparse.Namespace, project: Project, film: OpenedFilm) -> Project:
-    """Return a project whose film is framed as the call asks."""
-    (source,) = project.sources
-    framing = find_framing(film, source.start, source.end) if call.crop == FIND else call.crop
-    if isinstance(framing, tuple):
-        framing = _framing_of(framing, film)
-    elif not call.quiet:
+_LIKE = {h.value: Run("", "", 1, 0, 0, holes=h) for h in Holes}
+
+
+def _ticketed(call: argparse.Namespace, project: Project, source_id: int) -> Project:
+    """Return a project whose film has on its ticket what the call says."""
+    if call.rate is not None:
+        project = rate_is_right(set_rate(project, source_id, call.rate), source_id)
+    if call.squeeze is not None:
+        project = set_squeeze(project, source_id, call.squeeze)
+    if call.display is not None:
+        project = set_display(project, source_id, call.display)
+    if call.stops == "off":
+        project = set_stops(project, source_id, False)
+    elif call.stops is not None:
+        project = set_flash(set_stops(project, source_id, True), source_id, Flash(call.stops))
+    return project
+
+
+def _framed(
+    call: argparse.Namespace, project: Project, film: OpenedFilm, source_id: int
+) -> Project:
+    """Return a project whose film is framed as the call asks; where it is sure, by itself."""
+    source = project.source(source_id)
+    if call.crop == WHOLE_PICTURE:
+        return set_framing(project, source_id, WHOLE)
+    if isinstance(call.crop, tuple):
+        return set_framing(project, source_id, _framing_of(call.crop, film))
+    if call.crop is None:
+        project = with_framing(project, source_id, look_for_framing(film, source))
+    else:
+        found = find_framing(film, source.start, source.end, thorough=True)
+        project = with_framing(project, source_id, found)
+        project = set_framing(project, source_id, found.framing)
+    framing = project.source(source_id).framing
+    if not call.quiet and (framing or call.crop == FIND):
         print(f"offcut: the framing is {_framing_words(framing, film)}", file=sys.stderr)
-    return set_framing(project, source.id, framing)
+    return project
 
 
-def _hand_out(call: argparse.Namespace, project: Project) -> None:
+def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: str | None) -> None:
     """Write and print what the call asks for."""
-    (source,) = project.sources
+    source = project.source(source_id)
     shots = len(shots_of(source))
-    if call.save:
-        save_project(project, call.save)
+    if keep:
+        save_project(project, keep)
         if not call.json:
-            print(f"{shots} shots kept in {call.save}")
+            print(f"{shots} shots kept in {keep}")
     wanted = [(write, getattr(call, word)) for word, write in _WRITERS if getattr(call, word)]
     for write, path in wanted:
         write(events_of(project, going(source)), path)
@@ -144,7 +299,7 @@ def _hand_out(call: argparse.Namespace, project: Project) -> None:
             print(f"{shots} shots written to {path}")
     if call.json:
         print(json.dumps(detection_of(source), ensure_ascii=False))
-    elif not (wanted or call.save):
+    elif not (wanted or keep or call.project):
         _print_shots(source)
 
 
@@ -198,7 +353,7 @@ def _framing_of(crop: tuple[int, int, int, int], film: OpenedFilm) -> Framing:
 
 def detection_of(source: Source) -> dict[str, Any]:
     """Return what `offcut detect --json` prints, as docs/formats.md describes it."""
-    media = source.media
+    media, framing = source.media, source.framing
 
     def words(frame: int) -> str:
         return timecode_from_frame(media.start + frame, media.rate, media.drop)
@@ -212,6 +367,8 @@ def detection_of(source: Source) -> dict[str, Any]:
             "start": words(0),
             "width": media.width,
             "height": media.height,
+            **_run_words(media),
+            "framing": [framing.left, framing.top, framing.right, framing.bottom],
         },
         "sensitivity": source.sensitivity,
         "seams": [
@@ -239,6 +396,14 @@ def detection_of(source: Source) -> dict[str, Any]:
             for s in shots_of(source)
         ],
     }
+
+
+def _run_words(media: Media) -> dict[str, Any]:
+    """Return what is said of a run of stills: its first number, those missing, its pattern."""
+    if media.run is None:
+        return {}
+    holes = [n for start, end in media.run.missing for n in range(start, end)]
+    return {"first": media.run.first, "holes": holes, "pattern": media.run.pattern}
 
 
 def _print_shots(source: Source) -> None:

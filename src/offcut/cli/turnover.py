@@ -48,6 +48,9 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     files.add_argument(
         "--framing", action="store_true", help="movies and pictures cut to the project’s framing"
     )
+    files.add_argument(
+        "--seen", action="store_true", help="movies as the display shows them, burnt in"
+    )
     files.add_argument("--stills", choices=STILLS, help="a still of each shot")
     files.add_argument("--still-format", choices=tuple(STILL_SUFFIXES))
     files.add_argument("--sheet", dest="sheets", action="append", choices=("pdf", "png"))
@@ -89,6 +92,7 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
         "lists": lists or None,
         "movies": call.files,
         "framing": call.framing or None,
+        "seen": call.seen or None,
         "handles": call.handles,
         "stills": call.stills,
         "still_format": call.still_format,

@@ -30,3 +30,15 @@ def time_left(seconds: float) -> str:
         return f"{minutes} min left"
     hours, minutes = divmod(minutes, 60)
     return f"{hours} h {minutes} min left" if minutes else f"{hours} h left"
+
+
+def long_words(seconds: float) -> str:
+    """Return how long something took as people say it: 40 s, 4 min 10 s, 2 h 5 min."""
+    whole = round(seconds)
+    if whole < 60:
+        return f"{whole} s"
+    minutes, seconds_ = divmod(whole, 60)
+    if minutes < 60:
+        return f"{minutes} min {seconds_} s" if seconds_ else f"{minutes} min"
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours} h {minutes} min" if minutes else f"{hours} h"

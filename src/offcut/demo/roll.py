@@ -136,10 +136,10 @@ def _scanned(
     for x in (left + radius, right - 1 - radius):
         for y in (top + radius, bottom - 1 - radius):
             cv2.circle(mask, (x, y), radius, 1.0, -1)
-    mask = cv2.GaussianBlur(mask, (0, 0), 0.8)[..., None]
+    soft = np.asarray(cv2.GaussianBlur(mask, (0, 0), 0.8), np.float32)[..., None]
     picture = np.zeros_like(whole)
     picture[top:bottom, left:right] = seen
-    whole = whole * (1 - mask) + picture * mask
+    whole = whole * (1 - soft) + picture * soft
     grain = rng.normal(0, 0.035, (high, wide, 1)).astype(np.float32)
     return np.asarray(np.maximum(0, whole * (1 + grain)), np.float32)
 

@@ -26,6 +26,12 @@ MENUS: dict[str, Menu] = {
         "play", "place", "place-gradual", "marker", None,
         "nearer", "farther", "whole", "full", "framing",
     ),
+    "film": (
+        "find-chosen", "make-proxies", "take-off", None,
+        "framing", "same-for-all", "find-films", None,
+        "view-seams", "view-turnover", None,
+        "choose-all", "take-films-out",
+    ),
     "marker": ("marker-name", "marker-remove", None, "next-marker", "marker-before"),
     "zone": ("zone-range", "zone-remove"),
 }  # fmt: skip

@@ -16,6 +16,7 @@ class Limits:
     DEFAULTS = {  # noqa: RUF012
         "signals-bytes": 4096 * MB,
         "thumbnails-bytes": 256 * MB,
+        "proxies-bytes": 20_480 * MB,
         "large-bytes": 256 * MB,
         "small-bytes": 64 * MB,
     }

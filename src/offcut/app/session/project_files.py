@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,10 +14,14 @@ from offcut.app.session.lists_and_cuts import ListsAndCuts
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.core.errors import MediaError, OffcutError
+from offcut.core.intake import bring_in, same_film
 from offcut.core.lists.registry import reading_endings
+from offcut.core.media.arrivals import arrived
 from offcut.core.media.probe import OpenedFilm, open_source
 from offcut.core.model.project import Project
-from offcut.core.model.verbs.sources import add_source, name_project, remove_source
+from offcut.core.model.source import Media
+from offcut.core.model.verbs.sources import name_project, remove_source
+from offcut.core.model.verbs.ticket import for_each
 from offcut.core.store.missing_films import (
     FilmThere,
     film_there,
@@ -39,9 +44,12 @@ class _Opened:
     in_hand: int
     there: FilmThere
     found: dict[int, Path]
+    waiting: tuple[int, ...] = ()
 
 
-def _opened(project: Project, in_hand: int, near: Path | None) -> _Opened:
+def _opened(
+    project: Project, in_hand: int, near: Path | None, waiting: tuple[int, ...] = ()
+) -> _Opened:
     """Look for the films of a project, and open the one in hand."""
     project, found = with_films_found(project, near)
     if not project.sources:
@@ -50,7 +58,22 @@ def _opened(project: Project, in_hand: int, near: Path | None) -> _Opened:
     there = film_there(source.media)
     if there.film is not None:
         project = with_shape_of(project, source.id, there.film)
-    return _Opened(project, source.id, there, found)
+    return _Opened(project, source.id, there, found, waiting)
+
+
+@dataclass(frozen=True)
+class _Came:
+    """Films that were opened, or sentences on why not; and in words what was left out."""
+
+    got: list[tuple[OpenedFilm | None, str]]
+    left_words: str
+
+
+def film_name(media: Media) -> str:
+    """Return what a film is called: its file's name without the ending, a run's without numbers."""
+    if media.run is None:
+        return Path(media.path).stem
+    return media.run.head.rstrip("._- ") or Path(media.path).parent.name
 
 
 class ProjectFiles(QObject):
@@ -59,6 +82,7 @@ class ProjectFiles(QObject):
     ``copied`` tells the sentence when a project is held by another window and a copy was opened;
     ``missing`` tells what lies where the film in hand should be, None once it is there;
     ``opened`` the path of what was opened or saved. ``lists`` reads cut lists.
+    ``search_at_once`` tells whether films are searched as soon as they came.
     """
 
     copied = Signal(str)
@@ -74,6 +98,7 @@ class ProjectFiles(QObject):
         self._lock: ProjectLock | None = None
         self._saving: Job | None = None
         self._turn = 0
+        self.search_at_once = True
         session.film_wanted.connect(self._open_wanted)
         session.film_changed.connect(self._tell_missing)
 
@@ -94,74 +119,109 @@ class ProjectFiles(QObject):
             self.open_films(films)
 
     def open_films(self, paths: Iterable[str | Path]) -> None:
-        """Bring films into the project, one after another, and search each at once."""
+        """Bring films into the project, folders looked through, and search them as they came."""
         wanted = [Path(p) for p in paths]
         turn = self._turn
 
-        def work(job: Job) -> list[tuple[OpenedFilm | None, str]]:
-            got: list[tuple[OpenedFilm | None, str]] = []
-            for done, path in enumerate(wanted):
+        def work(job: Job) -> _Came:
+            came = arrived(wanted, job.stop)
+            got: list[tuple[OpenedFilm | None, str]] = [(None, p) for p in came.problems]
+            for done, path in enumerate(came.paths):
                 if job.stop.is_set():
                     break
                 try:
                     got.append((open_source(path), ""))
                 except MediaError as error:
                     got.append((None, str(error)))
-                job.tell(done + 1, len(wanted))
-            return got
+                job.tell(done + 1, len(came.paths))
+            if not came.paths and not came.problems:
+                got.append((None, f"{wanted[0]}: there is no film in it"))
+            return _Came(got, came.left_words)
 
-        words = "Opening the film" if len(wanted) == 1 else f"Opening {many(len(wanted), 'film')}"
+        alone = len(wanted) == 1 and not wanted[0].is_dir()
+        words = "Opening the film" if alone else "Looking for films"
         job = self._s.jobs.start(words, work)
-        job.done.connect(lambda got: self._films_opened(got, turn))
+        job.done.connect(lambda came: self._films_opened(came, turn))
         job.failed.connect(self._s.failed)
 
-    def _films_opened(self, got: list[tuple[OpenedFilm | None, str]], turn: int) -> None:
+    def _films_opened(self, came: _Came, turn: int) -> None:
         if turn != self._turn:
             return  # another project was opened meanwhile
-        for film, problem in got:
-            if film is None:
-                self._s.failed.emit(problem)
-            else:
-                self._bring_in(film)
-
-    def _bring_in(self, film: OpenedFilm) -> None:
         s = self._s
-        there = FilmThere(film)
-        name = Path(film.media.path).name
-        known = next(
-            (
-                x
-                for x in s.project.sources
-                if x.media.fingerprint == film.media.fingerprint
-                and x.media.frames == film.media.frames
-            ),
-            None,
-        )
-        if known is not None:
-            s.film_is_there(known.id, there)
+        for film, problem in came.got:
+            if film is None:
+                s.failed.emit(problem)
+        films = [film for film, _ in came.got if film is not None]
+        fresh: dict[str, OpenedFilm] = {}
+        for film in films:
+            known = same_film(s.project, film.media)
+            if known is None:
+                fresh.setdefault(film.media.fingerprint, film)
+                continue
+            s.film_is_there(known.id, FilmThere(film))
             s.take_in_hand(known.id)
-            s.said.emit(f"{name} is in the project already")
-            return
+            s.said.emit(f"{Path(film.media.path).name} is in the project already")
+        brought = self._bring_in(list(fresh.values()))
+        if came.left_words:
+            s.said.emit(came.left_words)
+        several = len(brought) > 1 or any(f.media.run is not None for f in fresh.values())
+        if several:
+            s.choose(brought)
+            s.view_wanted.emit("intake")
+        if brought and self.search_at_once:
+            if len(brought) == 1:
+                self._search.find(brought[0])
+            else:
+                self._search.find_all(brought)
+
+    def _bring_in(self, films: list[OpenedFilm]) -> list[int]:
+        """Bring films in, as one edit; return their ids. The first one gives a project its name."""
+        s = self._s
+        if not films:
+            return []
+        ids: list[int] = []
+        rest = films
         if not s.project.sources and s.file is None and s.history.undoable is None:
-            project = add_source(Project(), film.media)
-            title = film.title or Path(film.media.path).stem.replace("-", " ")
+            first, *rest = films
+            project = bring_in(Project(), first)
+            title = first.title or film_name(first.media).replace("-", " ")
             self._put_in(name_project(project, title), None, None, 0, None)
-            s.film_is_there(s.in_hand, there)
-        else:
-            source_id = s.project.next_id
-            if not s.edit_project(lambda p: add_source(p, film.media), f"Bring in {name}"):
-                return
-            s.film_is_there(source_id, there)
-            s.take_in_hand(source_id)
-        for note in film.notes:
-            s.said.emit(note)
-        self.opened.emit(film.media.path)
-        self._search.find(s.in_hand)
+            ids.append(s.in_hand)
+        if rest:
+            names = many(len(rest), "film") if len(rest) > 1 else Path(rest[0].media.path).name
+            before = {x.id for x in s.project.sources}
+
+            def all_in(project: Project) -> Project:
+                for film in rest:
+                    project = bring_in(project, film)
+                return project
+
+            if not s.edit_project(all_in, f"Bring in {names}"):
+                return ids
+            ids += [x.id for x in s.project.sources if x.id not in before]
+        for source_id, film in zip(ids, films, strict=True):
+            s.film_is_there(source_id, FilmThere(film))
+            for note in film.notes:
+                s.said.emit(note)
+            self.opened.emit(film.media.path)
+        s.take_in_hand(ids[0] if len(ids) > 1 else ids[-1])
+        s.refresh()
+        return ids
 
     def take_film_out(self, source_id: int) -> None:
         """Take a film out of the project, as one edit; its file is not touched."""
         name = Path(self._s.project.source(source_id).media.path).name
         self._s.edit_project(lambda p: remove_source(p, source_id), f"Take {name} out")
+
+    def take_chosen_out(self) -> None:
+        """Take the chosen films out of the project, as one edit."""
+        ids = [x.id for x in self._s.chosen_sources]
+        if len(ids) == 1:
+            self.take_film_out(ids[0])
+        elif ids:
+            self._search.take_off(ids)
+            words = f"Take {many(len(ids), 'film')} out"
+            self._s.edit_project(lambda p: for_each(p, ids, remove_source), words)
 
     def new_project(self) -> None:
         """Begin with an empty project."""
@@ -175,7 +235,7 @@ class ProjectFiles(QObject):
         def work(_job: Job) -> tuple[_Opened, str, ProjectLock | None, str]:
             stamp = stamp_of(file)
             saved = read_project(file)
-            opened = _opened(saved.project, saved.in_hand, file)
+            opened = _opened(saved.project, saved.in_hand, file, saved.waiting)
             if own is not None and own.file == file:
                 return opened, stamp, own, ""
             try:
@@ -239,6 +299,8 @@ class ProjectFiles(QObject):
         where = opened.found.get(s.in_hand)
         s.said.emit(f"{words}; its film was found in {where.parent}" if where else words)
         self._search.find(s.in_hand, keep=project.source(s.in_hand).searched)
+        rest = [i for i in opened.waiting if i != s.in_hand and s.project.holds(i)]
+        self._search.find_all(rest)
 
     def _put_in(
         self,
@@ -255,7 +317,13 @@ class ProjectFiles(QObject):
         self._s.put_in(project, file, in_hand)
 
     def close(self) -> None:
-        """Let others have the project."""
+        """Let others have the project; what is still to be searched goes on next time."""
+        s, waiting = self._s, self._search.unfinished_ids
+        if s.file is not None and s.history.saved and waiting and self._lock is not None:
+            with contextlib.suppress(OffcutError):
+                save_project(
+                    s.project, s.file, over=self._stamp, in_hand=s.in_hand, waiting=waiting
+                )
         if self._lock is not None:
             self._lock.release()
             self._lock = None
@@ -313,12 +381,13 @@ class ProjectFiles(QObject):
         lock = self._lock if same else None
         over = self._stamp if same else None
         project, step, in_hand = s.project, s.history.undoable, s.in_hand
+        waiting = self._search.unfinished_ids
         history = s.history
 
         def work(_job: Job) -> tuple[ProjectLock, str]:
             held = lock or ProjectLock(file)
             try:
-                save_project(project, file, over=over, in_hand=in_hand)
+                save_project(project, file, over=over, in_hand=in_hand, waiting=waiting)
             except OffcutError:
                 if held is not lock:
                     held.release()

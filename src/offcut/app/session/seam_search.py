@@ -1,51 +1,91 @@
-"""Searching: finding the seams of films off the interface thread, and one at a time."""
+"""Searching: finding the seams of films off the interface thread, one after another in a queue."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import time
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from offcut.app.session.jobs import Job
+from offcut.app.session.search_work import (
+    Asked,
+    Found,
+    ProxyMade,
+    search_film,
+    seconds_a_frame,
+)
 from offcut.app.session.session import Session
 from offcut.core.find import Finding, find_seams
+from offcut.core.intake import with_framing
 from offcut.core.judge.judge import AROUND, best_seam
 from offcut.core.measure.ranges import kept_trace
 from offcut.core.measure.small_pictures import crop_of
+from offcut.core.media.live_picture import FoundFraming
+from offcut.core.media.proxy import ProxyPieces
 from offcut.core.model.project import Project
-from offcut.core.model.seam import Seam
+from offcut.core.model.seam import Certainty, Seam
+from offcut.core.model.shots import is_counted
+from offcut.core.model.source import Media
 from offcut.core.model.verbs.searching import take_found, take_one
-from offcut.core.words import many
+from offcut.core.words import long_words, many
 
 
 @dataclass
 class _Search:
-    """One search: the source it is for; with ``keep`` only the trace is measured."""
+    """One piece of work: the source it is for.
+
+    With ``keep`` only the trace is measured; with ``proxy_only`` nothing but the proxy is made.
+    """
 
     source_id: int
-    keep: bool
+    keep: bool = False
+    proxy_only: bool = False
+    proxy: bool = False
     job: Job | None = None
     later: Finding | None = None
+    done: int = 0
+    whole: int = 0
+    began: float = field(default_factory=time.monotonic)
+
+
+@dataclass
+class _Round:
+    """What the queue did since it was empty: for the word at its end."""
+
+    began: float = 0.0
+    films: set[int] = field(default_factory=set)
 
 
 class SeamSearch(QObject):
     """Looks for seams and hands them to the source they were asked for, whatever is in hand then.
 
-    Every core works on one film at a time; other films wait their turn, the one in hand first.
+    Every core works on one film at a time; other films wait their turn. ``changed`` tells that the
+    queue, or how far it is, is another; ``finished`` says in a sentence what was done once nothing
+    waits any more.
     """
+
+    changed = Signal()
+    finished = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._s = session
         self._now: _Search | None = None
         self._waiting: list[_Search] = []
+        self._round = _Round()
+        self._speed = 0.0
+        self.held = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(250)
         self._soon.timeout.connect(self._take_later)
         session.project_changed.connect(self.forget)
+
+    # the queue
 
     @property
     def finding(self) -> Job | None:
@@ -53,9 +93,93 @@ class SeamSearch(QObject):
         return self._now.job if self._now is not None else None
 
     @property
+    def finding_id(self) -> int:
+        """The source that is searched now, 0 for none."""
+        return self._now.source_id if self._now is not None else 0
+
+    @property
+    def under_way_words(self) -> str:
+        """What is done now."""
+        if self._now is None:
+            return ""
+        return "making the proxy" if self._now.proxy_only else "finding seams"
+
+    @property
+    def share(self) -> float:
+        """How far the search under way is, 0 to 1."""
+        now = self._now
+        return now.done / now.whole if now is not None and now.whole else 0.0
+
+    @property
     def waiting(self) -> int:
         """How many films wait to be searched."""
         return len(self._waiting)
+
+    @property
+    def waiting_ids(self) -> tuple[int, ...]:
+        """The sources that wait, in order."""
+        return tuple(w.source_id for w in self._waiting)
+
+    @property
+    def unfinished_ids(self) -> tuple[int, ...]:
+        """The sources whose seams are still to be found, the one under way first."""
+        now = [self._now] if self._now is not None and not self._now.keep else []
+        both = [w for w in (*now, *self._waiting) if not w.keep and not w.proxy_only]
+        return tuple(dict.fromkeys(w.source_id for w in both))
+
+    def move(self, source_id: int, way: int) -> None:
+        """Move a waiting film a place up (-1) or down (1) in the queue."""
+        ids = list(self.waiting_ids)
+        if source_id in ids:
+            at = ids.index(source_id)
+            to = max(0, min(len(ids) - 1, at + way))
+            self._waiting.insert(to, self._waiting.pop(at))
+            self.changed.emit()
+
+    def take_off(self, source_ids: Iterable[int]) -> None:
+        """Take films off the queue; one that is searched now is stopped, what was found stays."""
+        gone = set(source_ids)
+        self._waiting = [w for w in self._waiting if w.source_id not in gone]
+        if self._now is not None and self._now.source_id in gone and self._now.job is not None:
+            self._now.job.stop.set()
+        self.changed.emit()
+
+    def hold(self) -> None:
+        """Stop for now: what was measured stays, and going on takes it up there."""
+        self.held = True
+        now = self._now
+        if now is not None and now.job is not None:
+            self._waiting.insert(0, _Search(now.source_id, now.keep, now.proxy_only, now.proxy))
+            now.job.stop.set()
+        self.changed.emit()
+
+    def go_on(self) -> None:
+        """Go on after a hold."""
+        self.held = False
+        self._begin()
+        self.changed.emit()
+
+    def seconds_left(self) -> tuple[float, float]:
+        """Return how long the search under way still takes, and all that waits with it."""
+        now = self._now
+        own = 0.0
+        if now is not None and now.whole:
+            gone = time.monotonic() - now.began
+            own = gone / max(1, now.done) * (now.whole - now.done) if now.done else 0.0
+        rest = sum(self.cost(w.source_id, w.proxy or w.proxy_only) for w in self._waiting)
+        return own, own + rest
+
+    def cost(self, source_id: int, proxy: bool = False) -> float:
+        """Return about how many seconds a film takes, by what others took."""
+        if not self._s.project.holds(source_id):
+            return 0.0
+        source = self._s.project.source(source_id)
+        usual = seconds_a_frame(source.media)
+        return usual * (self._speed or 1.0) * (source.end - source.start) * (1.6 if proxy else 1.0)
+
+    def has_proxy(self, media: Media) -> bool:
+        """Tell whether a proxy of a film was begun."""
+        return ProxyPieces(media, self._s.proxy_folder).folder.is_dir()
 
     def forget(self) -> None:
         """Another project comes: stop, and drop what waits."""
@@ -63,60 +187,107 @@ class SeamSearch(QObject):
         if self._now is not None and self._now.job is not None:
             self._now.job.stop.set()
         self._now = None
+        self.held = False
+        self._round = _Round()
+        self.changed.emit()
 
     def stop(self) -> None:
         """Stop the search under way and those that wait; what was found so far stays."""
         self._waiting.clear()
+        self.held = False
         if self._now is not None and self._now.job is not None:
             self._now.job.stop.set()
+        self.changed.emit()
 
     def find(self, source_id: int | None = None, *, keep: bool = False) -> None:
         """Find the seams of a source's range in the background; of the one in hand for None.
 
-        With ``keep`` only the trace is measured; the seams stay as they were saved.
+        With ``keep`` only the trace is measured; the seams stay as they were saved. The film in
+        hand is the next one.
         """
         wanted = self._s.in_hand if source_id is None else source_id
+        self._put(_Search(wanted, keep))
+
+    def find_all(self, source_ids: Iterable[int]) -> None:
+        """Find the seams of several films, in order."""
+        for source_id in source_ids:
+            self._put(_Search(source_id), last=True)
+
+    def make_proxies(self, source_ids: Iterable[int]) -> None:
+        """Make the proxies of several films."""
+        for source_id in source_ids:
+            self._put(_Search(source_id, proxy_only=True), last=True)
+
+    def _put(self, search: _Search, *, last: bool = False) -> None:
+        wanted = search.source_id
         if not self._s.project.holds(wanted):
             return
-        self._waiting = [w for w in self._waiting if w.source_id != wanted]
-        self._waiting.append(_Search(wanted, keep))
-        if self._now is not None and self._now.source_id == wanted and self._now.job is not None:
-            self._now.job.stop.set()  # it begins anew, with what holds now
+        if not self.busy:
+            self._round = _Round(time.monotonic())
+        same = [
+            w for w in self._waiting if w.source_id == wanted and w.proxy_only == search.proxy_only
+        ]
+        self._waiting = [w for w in self._waiting if w not in same]
+        first = wanted == self._s.in_hand and not last
+        self._waiting.insert(0 if first else len(self._waiting), search)
+        now = self._now
+        if now is not None and now.source_id == wanted and now.job is not None:
+            now.job.stop.set()  # it begins anew, with what holds now
             self._now = None
         self._begin()
+        self.changed.emit()
+
+    @property
+    def busy(self) -> bool:
+        """True while something is under way or waits."""
+        return self._now is not None or bool(self._waiting)
 
     def _begin(self) -> None:
         """Begin the next search, unless one is under way."""
-        if self._now is not None or not self._waiting:
+        if self._now is not None or self.held:
             return
-        self._waiting.sort(key=lambda w: w.source_id != self._s.in_hand)
+        while self._waiting and not self._s.project.holds(self._waiting[0].source_id):
+            self._waiting.pop(0)
+        if not self._waiting:
+            self._end_round()
+            return
         search = self._waiting.pop(0)
-        film = self._s.bench_of(search.source_id).film
-        if film is None or not self._s.project.holds(search.source_id):
+        if search.keep and self._s.bench_of(search.source_id).film is None:
             self._begin()
             return
-        source = self._s.project.source(search.source_id)
-        start, end, limit = source.start, source.end, self._s.cache_limit
-        crop = crop_of(source.framing, source.media)
-
-        def work(job: Job) -> Finding:
-            return find_seams(
-                film,
-                start,
-                end,
-                crop=crop,
-                stop=job.stop,
-                progress=job.tell,
-                found=job.partial.emit,
-                limit=limit,
-            )
-
+        asked = Asked.of(self._s, search.source_id, search.proxy_only, framing=not search.keep)
+        search.proxy = asked.proxy
         self._now = search
-        job = search.job = self._s.jobs.start("Finding seams", work)
-        job.partial.connect(lambda found: self._take_soon(search, found))
+        search.began = time.monotonic()
+        words = "Making a proxy" if search.proxy_only else "Finding seams"
+        job = search.job = self._s.jobs.start(words, lambda job: search_film(asked, job))
+        job.partial.connect(lambda found: self._came(search, found))
+        job.progressed.connect(lambda done, whole: self._told(search, done, whole))
         job.done.connect(lambda found: self._found(search, found))
         job.failed.connect(lambda words: self._failed(search, words))
         job.ended.connect(lambda: self._ended(search))
+        if not search.keep:
+            self._round.films.add(search.source_id)
+
+    def _told(self, search: _Search, done: int, whole: int) -> None:
+        search.done, search.whole = done, whole
+        if self._now is search:
+            self.changed.emit()
+
+    def _end_round(self) -> None:
+        films, self._round.films = self._round.films, set()
+        held = [s for s in self._s.project.sources if s.id in films and s.searched]
+        if len(held) < 2:
+            return
+        counted = [s for source in held for s in source.seams if is_counted(s, source)]
+        doubtful = sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted)
+        seconds = time.monotonic() - self._round.began
+        words = (
+            f"{many(len(held), 'film')}, {many(len(counted), 'seam')}, {doubtful} doubtful, "
+            f"{long_words(seconds)}"
+        )
+        self._s.said.emit(words)
+        self.finished.emit(words)
 
     def show_kept(self, source_id: int) -> None:
         """Show the trace that is kept of a film that is gone."""
@@ -141,6 +312,19 @@ class SeamSearch(QObject):
         if self._now is search:
             self._now = None
         self._begin()
+        self.changed.emit()
+
+    def _came(self, search: _Search, found: object) -> None:
+        """Take in what a search tells on its way."""
+        if self._now is not search or not self._s.project.holds(search.source_id):
+            return
+        if isinstance(found, FoundFraming):
+            self._s.take_in(lambda p: with_framing(p, search.source_id, found))
+            self._s.refresh()
+        elif isinstance(found, ProxyMade):
+            self._s.proxy_changed.emit(search.source_id)
+        elif isinstance(found, Finding):
+            self._take_soon(search, found)
 
     def _take_soon(self, search: _Search, found: Finding) -> None:
         """Show what was found so far, four times a second at most."""
@@ -176,8 +360,16 @@ class SeamSearch(QObject):
             self._s.take_in(taken)
         self._s.refresh()
 
-    def _found(self, search: _Search, found: Finding) -> None:
+    def _found(self, search: _Search, got: Found) -> None:
         search.later = None
+        if got.proxy:
+            self._s.proxy_changed.emit(search.source_id)
+        if got.seconds > 0.5 and self._s.project.holds(search.source_id):
+            usual = seconds_a_frame(self._s.project.source(search.source_id).media) * got.frames
+            self._speed = got.seconds / usual if usual else 0.0
+        found = got.finding
+        if found is None:
+            return
         self._take(search, found)
         if search.keep or self._now is not search or search.source_id != self._s.in_hand:
             return

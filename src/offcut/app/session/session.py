@@ -16,6 +16,7 @@ from offcut.app.session.jobs import Jobs
 from offcut.core.errors import OffcutError
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
 from offcut.core.model.history import History, Step
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Seam
@@ -23,7 +24,9 @@ from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, s
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.replacing import seam_by_id
+from offcut.core.model.verbs.ticket import for_each
 from offcut.core.store.missing_films import FilmThere
+from offcut.core.store.thumbnails import LIMIT as PICTURES_LIMIT
 from offcut.core.timecode import base_of, frame_from_typed, timecode_from_frame
 
 OPEN_FILMS = 8
@@ -36,16 +39,19 @@ class Session(QObject):
     """What the window shows. Views ask it and call its methods; it alone changes what is open.
 
     Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
-    ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``view`` the id of
-    the view that is open; ``counted_ids`` of its seams that count; ``cache_limit`` the most bytes
-    of signals kept on disk; ``sliver_limit`` frames under which a shot is a sliver, 0 for the
-    film's own.
+    ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``chosen`` the ids of
+    the films that are chosen on the shelf; ``view`` the id of the view that is open;
+    ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
+    the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
+    proxies lie, None for the usual place; ``sliver_limit`` frames under which a shot is a sliver,
+    0 for the film's own.
 
     Signals: ``changed`` the project, or what follows from it; ``film_changed`` another film is in
-    hand, or it was opened, or is gone; ``film_wanted`` a film that is not open is looked at;
-    ``moved`` the playhead; ``dragging`` tells (frame, start, end) of a seam while it is dragged,
-    None at the end; ``view_wanted`` another view is asked for by its id; ``project_changed``
-    another project was put in.
+    hand, or it was opened, or is gone, or is seen otherwise; ``film_wanted`` one that is not open
+    is looked at; ``moved`` the playhead; ``dragging`` tells (frame, start, end) of a seam while it
+    is dragged, None at the end; ``view_wanted`` another view is asked for by its id;
+    ``project_changed`` another project was put in; ``chosen_changed`` other films are chosen;
+    ``proxy_changed`` there is more of a film's proxy, or less.
     """
 
     changed = Signal()
@@ -59,6 +65,8 @@ class Session(QObject):
     failed = Signal(str)
     view_wanted = Signal(str)
     project_changed = Signal()
+    chosen_changed = Signal()
+    proxy_changed = Signal(int)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -69,7 +77,12 @@ class Session(QObject):
         self.view = ""
         self.sliver_limit = 0
         self.cache_limit = SIGNALS_LIMIT
+        self.pictures_limit = PICTURES_LIMIT
+        self.proxy_limit = PROXY_LIMIT
+        self.proxy_folder: Path | None = None
+        self.chosen: tuple[int, ...] = ()
         self.counted_ids: frozenset[int] = frozenset()
+        self._seen = ""
         self._benches: dict[int, Bench] = {}
         self._open: list[int] = []
         self._shots: tuple[Shot, ...] = ()
@@ -312,7 +325,21 @@ class Session(QObject):
         self._open_doubts = tuple(s for s in self._doubts if not s.judged)
         counted = counted_seams(source) if source else ()
         self.counted_ids = frozenset(s.id for s in counted)
+        if self._open_as_set():
+            self.film_changed.emit()
         self.changed.emit()
+
+    def _open_as_set(self) -> bool:
+        """Take open films as their tickets have them now; tell whether the one in hand changed."""
+        changed = False
+        for source in self.project.sources:
+            bench = self._benches.get(source.id)
+            if bench is not None and bench.open_as(source):
+                changed = changed or source.id == self.in_hand
+        seen = self.source.ticket.display if self.source is not None else ""
+        changed = changed or seen != self._seen
+        self._seen = seen
+        return changed
 
     # films
 
@@ -321,6 +348,28 @@ class Session(QObject):
         if source_id != self.in_hand and self.project.holds(source_id):
             self._take_in_hand(source_id)
             self.refresh()
+
+    def choose(self, source_ids: Iterable[int]) -> None:
+        """Choose films of the project; the one in hand is always among them."""
+        known = [i for i in dict.fromkeys(source_ids) if self.project.holds(i)]
+        if known and self.in_hand not in known:
+            self.take_in_hand(known[-1])
+        if tuple(known) != self.chosen:
+            self.chosen = tuple(known)
+            self.chosen_changed.emit()
+
+    @property
+    def chosen_sources(self) -> tuple[Source, ...]:
+        """The chosen films in the order of the project; the one in hand where none is chosen."""
+        chosen = set(self.chosen) if self.in_hand in self.chosen else {self.in_hand}
+        return tuple(s for s in self.project.sources if s.id in chosen)
+
+    def edit_chosen(self, verb: Verb, words: str) -> bool:
+        """Apply a verb to every chosen film as one undoable edit."""
+        ids = [s.id for s in self.chosen_sources]
+        if not ids:
+            return False
+        return self._edit(lambda p: for_each(p, ids, verb), words, self.in_hand, None)
 
     def step_film(self, way: int) -> None:
         """Look at the film after (1) or before (-1) the one in hand, round and round."""
@@ -350,14 +399,14 @@ class Session(QObject):
         """Keep a film open, and let the ones looked at longest ago go."""
         self._open = [source_id, *(i for i in self._open if i != source_id)]
         for old in self._open[OPEN_FILMS:]:
-            self.bench_of(old).film = None
+            self.bench_of(old).let_go()
         del self._open[OPEN_FILMS:]
 
     def _stay_in_the_project(self) -> None:
         """Take another film in hand where the one in hand was taken out."""
         gone = [i for i in self._benches if i and not self.project.holds(i)]
         for source_id in gone:
-            self._benches[source_id].film = None
+            self._benches[source_id].let_go()
         if self.source is None:
             rest = self.project.sources
             self.in_hand = 0 if rest else self.in_hand
@@ -376,9 +425,13 @@ class Session(QObject):
         bench.opening = False
         if not self.project.holds(source_id):
             return
-        if there.film is not None and bench.film is not there.film:
+        if there.film is not None and bench.plain is not there.film:
             self._use(source_id)
-        bench.film = there.film
+            bench.let_go()
+        bench.plain = there.film
+        if there.film is None:
+            bench.let_go()
+        bench.open_as(self.project.source(source_id))
         bench.missing = None if there.film is not None else there
         if source_id == self.in_hand:
             self.film_changed.emit()

@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from pathlib import Path
 
 import av
 import numpy as np
@@ -15,12 +16,14 @@ from PySide6.QtCore import QObject, QThread, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from offcut.core.errors import OffcutError
+from offcut.core.media.display import Display, display_of
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.proxy import ProxyPieces, ProxyReader
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Media
-from offcut.core.store.thumbnails import LIMIT, Thumbnails
+from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
 
 Key = tuple[int, int, int]
 Held = tuple[str, int, int, int]
@@ -38,12 +41,14 @@ class _Shown:
     media: Media
     film: OpenedFilm | None
     missing: bool
+    display: str = ""
 
     def same(self, other: _Shown | None) -> bool:
         """Tell whether it is the very same film, open or not as before."""
         if other is None:
             return False
-        return (self.name, self.missing) == (other.name, other.missing) and self.film is other.film
+        mine, theirs = (self.name, self.missing), (other.name, other.missing)
+        return mine == theirs and self.film is other.film and self.display == other.display
 
 
 class Pictures(QObject):
@@ -57,7 +62,13 @@ class Pictures(QObject):
     ``small`` ones are decoded without the loop filter, which cannot be seen at their size, and
     are kept on disk, ``disk_limit`` bytes of them at most. ``after`` are pictures that a person
     waits for: while those are decoded, these give way.
+
+    Where a film has a proxy and ``use_proxy`` is set, pictures come from it while they are
+    ``moving``, and at first when one is gone to; parked on one, the film's own takes its place.
+    ``proxy_folder`` is where proxies lie. ``trouble`` tells what went wrong on the way.
     """
+
+    trouble = Signal(str)
 
     arrived = Signal()
     came = Signal()
@@ -81,6 +92,11 @@ class Pictures(QObject):
         self._small = small
         self._limit = limit
         self.disk_limit = LIMIT
+        self.use_proxy = True
+        self.proxy_folder: Path | None = None
+        self._moving = False
+        self._stand_ins: set[Held] = set()
+        self._proxies_turn = 0
         self.kept: NDArray[np.int64] = np.zeros(0, np.int64)
         self._held: OrderedDict[Held, QImage] = OrderedDict()
         self._pinned: OrderedDict[str, Held] = OrderedDict()
@@ -92,15 +108,22 @@ class Pictures(QObject):
         self._worker: _Worker | None = None
         self._threads = threads
 
-    def show_film(self, media: Media | None, film: OpenedFilm | None, missing: bool) -> None:
+    def show_film(
+        self,
+        media: Media | None,
+        film: OpenedFilm | None,
+        missing: bool,
+        display: str = "",
+    ) -> None:
         """Show another film; nothing is waited for, and what is held of others stays.
 
         ``film`` is None while it is not open; ``missing`` where it is gone: small pictures of it
-        come from the disk then.
+        come from the disk then. ``display`` is what its pictures are seen through.
         """
         shown = None
         if media is not None:
-            shown = _Shown(media.fingerprint or media.path, media, film, missing)
+            name = f"{film_key(media) or media.path} {media.frames} {display}"
+            shown = _Shown(name, media, film, missing, display)
         with self._lock:
             if shown is not None and shown.same(self._shown):
                 return
@@ -111,6 +134,42 @@ class Pictures(QObject):
         if shown is not None and self._worker is None:
             self._worker = _Worker(self, self._threads, self._small)
             self._worker.start()
+
+    @property
+    def moving(self) -> bool:
+        """True while pictures follow one another: those of a proxy are good enough then."""
+        return self._moving
+
+    def set_moving(self, moving: bool) -> None:
+        """Say whether pictures follow one another."""
+        self._moving = moving
+
+    def set_use_proxy(self, use: bool) -> None:
+        """Show proxies where there are any, or the film itself always."""
+        with self._lock:
+            self.use_proxy = use
+            if not use:
+                for held in list(self._stand_ins):
+                    image = self._held.pop(held, None)
+                    self._bytes -= image.sizeInBytes() if image is not None else 0
+                self._stand_ins.clear()
+        self.arrived.emit()
+
+    def look_for_proxies(self) -> None:
+        """There are more pieces of proxies now, or fewer."""
+        with self._lock:
+            self._proxies_turn += 1
+
+    @property
+    def proxies_turn(self) -> int:
+        """Counts how often proxies changed."""
+        return self._proxies_turn
+
+    def is_stand_in(self, frame: int, width: int, height: int) -> bool:
+        """Tell whether the picture that is there is that of a proxy."""
+        with self._lock:
+            shown = self._shown
+            return shown is not None and (shown.name, frame, width, height) in self._stand_ins
 
     def _gather(self) -> None:
         if not self._soon.isActive():
@@ -154,9 +213,12 @@ class Pictures(QObject):
                 return
             keys = [(f, width, height) for f in frames]
             self._wanted[asker] = OrderedDict.fromkeys(
-                k for k in keys if (shown.name, *k) not in self._held
+                k for k in keys if self._is_wanting((shown.name, *k))
             )
             self._lock.notify_all()
+
+    def _is_wanting(self, held: Held) -> bool:
+        return held not in self._held or (held in self._stand_ins and not self._moving)
 
     def picture(self, frame: int, width: int, height: int) -> QImage | None:
         """Return a picture if it is there."""
@@ -229,13 +291,22 @@ class Pictures(QObject):
         with self._lock:
             self._lock.notify_all()
 
-    def put(self, name: str, key: Key, image: QImage) -> None:
-        """Take a picture of a film in and let the oldest go."""
+    def put(self, name: str, key: Key, image: QImage, stand_in: bool = False) -> None:
+        """Take a picture of a film in and let the oldest go.
+
+        After one that only stands in, that of the film itself is still wanted, unless it moves.
+        """
         with self._lock:
-            if self._shown is not None and self._shown.name == name:
-                for keys in self._wanted.values():
-                    keys.pop(key, None)
             held = (name, *key)
+            if stand_in and held in self._held and held not in self._stand_ins:
+                return
+            if self._shown is not None and self._shown.name == name:
+                for keys in () if stand_in and not self._moving else self._wanted.values():
+                    keys.pop(key, None)
+            if stand_in:
+                self._stand_ins.add(held)
+            else:
+                self._stand_ins.discard(held)
             old = self._held.pop(held, None)
             self._held[held] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old else 0)
@@ -257,6 +328,7 @@ class Pictures(QObject):
             if self._bytes <= self._limit or len(self._held) <= 4:
                 return
             self._bytes -= self._held.pop(held).sizeInBytes()
+            self._stand_ins.discard(held)
 
 
 class _NoLongerWanted(Exception):  # noqa: N818
@@ -278,6 +350,8 @@ class _Worker(QThread):
         self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
         self._name = ""
         self._kept: Thumbnails | None = None
+        self._display: Display | None = None
+        self._proxies: OrderedDict[str, tuple[int, ProxyReader]] = OrderedDict()
 
     def leave(self) -> None:
         """Stop and wait."""
@@ -291,17 +365,24 @@ class _Worker(QThread):
         finally:
             for _, reader in self._readers.values():
                 reader.close()
+            for _, proxy in self._proxies.values():
+                proxy.close()
             for kept in self._disks.values():
                 kept.close()
 
     def _turn_to(self, shown: _Shown) -> None:
         """Turn to the film that is shown now."""
         self._name = shown.name
+        try:
+            self._display = display_of(shown.display)
+        except OffcutError as error:
+            self._display = None
+            self._pictures.trouble.emit(f"{error}; its pictures are shown as they are")
         if not self._small:
             return
         kept = self._disks.pop(shown.name, None)
         if kept is None:
-            kept = Thumbnails(shown.media.fingerprint, self._pictures.disk_limit)
+            kept = Thumbnails(film_key(shown.media), self._pictures.disk_limit)
         self._kept = self._disks[shown.name] = kept
         while len(self._disks) > OPEN_READERS:
             self._disks.popitem(last=False)[1].close()
@@ -320,6 +401,42 @@ class _Worker(QThread):
             self._readers.popitem(last=False)[1][1].close()
         return reader
 
+    def _proxy_of(self, shown: _Shown) -> ProxyReader | None:
+        """Return the reader of a film's proxy, None where there is none or it is not to be used."""
+        film = shown.film
+        if film is None or not self._pictures.use_proxy:
+            return None
+        turn = self._pictures.proxies_turn
+        known = self._proxies.pop(shown.name, None)
+        if known is None or known[0] != turn:
+            if known is not None:
+                known[1].close()
+            pieces = ProxyPieces(shown.media, self._pictures.proxy_folder)
+            known = turn, ProxyReader(pieces, lambda: open_reader(film, Purpose.PLAY), film.index)
+        self._proxies[shown.name] = known
+        while len(self._proxies) > OPEN_READERS:
+            self._proxies.popitem(last=False)[1][1].close()
+        return known[1]
+
+    def _from_proxy(self, shown: _Shown, key: Key) -> bool:
+        """Give a picture of the proxy where it has one; tell whether that is all that is wanted."""
+        frame = key[0]
+        proxy = self._proxy_of(shown)
+        if proxy is None or not proxy.holds(frame):
+            return False
+        if not self._small and self._pictures.is_stand_in(*key):
+            return self._pictures.moving
+        try:
+            picture = proxy.frame(frame)
+        except (OffcutError, ValueError):
+            return False
+        if proxy.lost:
+            self._pictures.trouble.emit(proxy.lost)
+            proxy.lost = ""
+        own = proxy.from_film
+        self._give(key, picture, stand_in=not own and not self._small)
+        return own or self._small or self._pictures.moving
+
     def _serve(self) -> None:
         near = 0
         while not self._leaving.is_set():
@@ -334,7 +451,7 @@ class _Worker(QThread):
                 if self._kept is not None:
                     self._pictures.tell_kept(shown.name, self._kept.frames())
                 continue
-            if self._from_disk(key):
+            if self._from_disk(key) or self._from_proxy(shown, key):
                 continue
             reader = self._reader_of(shown)
             if reader is None:
@@ -353,16 +470,24 @@ class _Worker(QThread):
                 self._stand_in(key)
 
     def _from_disk(self, key: Key) -> bool:
-        rgb = self._kept.get(*key) if self._kept is not None else None
+        if self._kept is None:
+            return False
+        rgb = self._kept.get(*key)
+        if rgb is None:
+            rgb = self._kept.at_any_size(*key, least=key[1] * 5 // 8)
         if rgb is not None:
-            self._put(key, rgb)
+            self._put(key, rgb if self._display is None else self._display.seen(rgb))
         return rgb is not None
 
     def _stand_in(self, key: Key) -> None:
         """Give the picture as it was kept at another size, or grey, where it cannot be read."""
         _, width, height = key
         rgb = self._kept.at_any_size(*key) if self._kept is not None else None
-        self._put(key, np.full((height, width, 3), 44, np.uint8) if rgb is None else rgb)
+        if rgb is None:
+            rgb = np.full((height, width, 3), 44, np.uint8)
+        elif self._display is not None:
+            rgb = self._display.seen(rgb)
+        self._put(key, rgb)
 
     def _passed(self, frame: int, picture: av.VideoFrame) -> None:
         self._spread(frame, picture)
@@ -374,14 +499,17 @@ class _Worker(QThread):
         for key in self._pictures.sizes_wanted(self._name, frame):
             self._give(key, picture)
 
-    def _give(self, key: Key, picture: av.VideoFrame) -> None:
+    def _give(self, key: Key, picture: av.VideoFrame, stand_in: bool = False) -> None:
         frame, width, height = key
+        if self._kept is None:
+            rgb = rgb_of(picture, width, height, self._reformatter, self._display)
+            self._put(key, rgb, stand_in)
+            return
         rgb = rgb_of(picture, width, height, self._reformatter)
-        self._put(key, rgb)
-        if self._kept is not None:
-            self._kept.keep(frame, rgb)
+        self._put(key, rgb if self._display is None else self._display.seen(rgb))
+        self._kept.keep(frame, rgb)
 
-    def _put(self, key: Key, rgb: NDArray[np.uint8]) -> None:
+    def _put(self, key: Key, rgb: NDArray[np.uint8], stand_in: bool = False) -> None:
         _, width, height = key
         image = QImage(rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888)
-        self._pictures.put(self._name, key, image.copy())
+        self._pictures.put(self._name, key, image.copy(), stand_in)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDialog,
+    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
@@ -22,25 +25,33 @@ from offcut.core.store.caches import cache_bytes, empty_caches
 
 _LINES = (
     ("On disk", "signals-bytes", "Measured films", "so that a film is measured once"),
-    ("On disk", "thumbnails-bytes", "Thumbnails", "so that the ribbon fills at once"),
+    ("On disk", "thumbnails-bytes", "Small pictures", "so that ribbon and lists fill at once"),
+    ("On disk", "proxies-bytes", "Proxies", "so that heavy films play"),
     ("In memory", "large-bytes", "Large pictures", "of the frames near the playhead"),
     ("In memory", "small-bytes", "Small pictures", "of the ribbon and the list"),
 )
+_KEPT = ("signals-bytes", "thumbnails-bytes", "proxies-bytes")
 
 
 class SettingsSheet(QDialog):
     """One page. ``changed`` is called after each change."""
 
     def __init__(
-        self, limits: Limits, jobs: Jobs, changed: Callable[[], None], parent: QWidget
+        self,
+        limits: Limits,
+        settings: QSettings,
+        jobs: Jobs,
+        changed: Callable[[], None],
+        parent: QWidget,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Settings")
         self._limits = limits
+        self._settings = settings
         self._jobs = jobs
         self._changed = changed
         self.fields: dict[str, QSpinBox] = {}
-        self._sizes = {name: label("", "mono") for name in ("signals-bytes", "thumbnails-bytes")}
+        self._sizes = {name: label("", "mono") for name in _KEPT}
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(7)
@@ -67,6 +78,7 @@ class SettingsSheet(QDialog):
             if name in self._sizes:
                 grid.addWidget(self._sizes[name], row, 3, Qt.AlignmentFlag.AlignRight)
             row += 1
+        row = self._lay_proxies(grid, row)
         grid.setColumnStretch(2, 1)
         self.empty = QPushButton("Empty what is kept on disk")
         self.empty.setToolTip("Nothing is lost: it is made again when it is wanted")
@@ -91,18 +103,62 @@ class SettingsSheet(QDialog):
         self.setMinimumWidth(560)
         self._measure()
 
+    def _lay_proxies(self, grid: QGridLayout, row: int) -> int:
+        """Lay out where proxies lie, and what happens when films come in."""
+        grid.setRowMinimumHeight(row, 12)
+        self.folder = QPushButton()
+        self.folder.setToolTip("Choose a folder on a fast disk with room")
+        self.folder.clicked.connect(self._ask_folder)
+        grid.addWidget(label("Films that come in", "head"), row + 1, 0, 1, 3)
+        grid.addWidget(label("Proxies lie in"), row + 2, 0)
+        grid.addWidget(self.folder, row + 2, 1, 1, 2)
+        self.at_once = QCheckBox("Find the seams of films as soon as they come in")
+        at_once = str(self._settings.value("search-at-once", True)).lower() != "false"
+        self.at_once.setChecked(at_once)
+        self.at_once.toggled.connect(self._set_at_once)
+        grid.addWidget(self.at_once, row + 3, 0, 1, 4)
+        self._show_folder()
+        return row + 4
+
+    def _proxies(self) -> Path | None:
+        chosen = str(self._settings.value("proxy-folder", "") or "")
+        return Path(chosen) if chosen else None
+
+    def _show_folder(self) -> None:
+        chosen = self._proxies()
+        self.folder.setText(str(chosen) if chosen else "the cache folder")
+
+    def _ask_folder(self) -> None:
+        start = str(self._proxies() or Path.home())
+        folder = QFileDialog.getExistingDirectory(self, "Proxies lie in", start)
+        if folder:
+            self.set_folder(folder)
+
+    def set_folder(self, folder: str) -> None:
+        """Let proxies lie in a folder; those that were made before stay where they are."""
+        self._settings.setValue("proxy-folder", folder)
+        self._show_folder()
+        self._changed()
+        self._measure()
+
+    def _set_at_once(self, on: bool) -> None:
+        self._settings.setValue("search-at-once", on)
+        self._changed()
+
     def _set(self, name: str, value: int) -> None:
         self._limits.set(name, value * MB)
         self._changed()
 
     def _measure(self) -> None:
-        job = self._jobs.start("Measuring the caches", lambda _job: cache_bytes())
+        proxies = self._proxies()
+        job = self._jobs.start("Measuring the caches", lambda _job: cache_bytes(proxies))
         job.done.connect(self._show_sizes)
 
-    def _show_sizes(self, sizes: tuple[int, int]) -> None:
+    def _show_sizes(self, sizes: tuple[int, int, int]) -> None:
         for shown, size in zip(self._sizes.values(), sizes, strict=True):
             shown.setText(f"{size / MB:.1f} MB")
 
     def _empty(self) -> None:
-        job = self._jobs.start("Emptying the caches", lambda _job: empty_caches())
+        proxies = self._proxies()
+        job = self._jobs.start("Emptying the caches", lambda _job: empty_caches(proxies))
         job.done.connect(lambda _none: self._measure())

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from offcut.app.session.project_files import ProjectFiles
@@ -51,6 +52,25 @@ class FileDialogs(QObject):
         paths, _ = QFileDialog.getOpenFileNames(self._owner, "Open films", self._folder())
         if paths:
             self.open_paths(paths)
+
+    def ask_folder(self) -> None:
+        """Ask for a folder and bring in all films in it."""
+        words = "Open a folder of films"
+        folder = QFileDialog.getExistingDirectory(self._owner, words, self._folder())
+        if folder:
+            self.open_paths([folder])
+
+    def paste(self) -> None:
+        """Bring in the files and folders that the clipboard names."""
+        data = QGuiApplication.clipboard().mimeData()
+        paths = [u.toLocalFile() for u in data.urls() if u.isLocalFile()]
+        if not paths and data.hasText():
+            lines = [line.strip().strip("'\"") for line in data.text().splitlines()[:1000]]
+            paths = [str(p) for line in lines if line and (p := Path(line)).exists()]
+        if paths:
+            self.open_paths(paths)
+        else:
+            self._s.said.emit("The clipboard names no files")
 
     def ask_project(self) -> None:
         """Ask for a project and open it."""

@@ -29,6 +29,7 @@ class WindowDoings:
     open_keys: Callable[[], None]
     open_settings: Callable[[], None]
     open_framing: Callable[[], None]
+    turn_proxy: Callable[[], None]
 
 
 def file_commands(session: Session, dialogs: FileDialogs, files: ProjectFiles,
@@ -37,6 +38,8 @@ def file_commands(session: Session, dialogs: FileDialogs, files: ProjectFiles,
     c, s, d = Command, session, dialogs
     return [
         c("open-film", "Open films…", ("Ctrl+O",), "File", d.ask_films, False),
+        c("paste-films", "Bring in what the clipboard names", ("Ctrl+V",), "File", d.paste, False),
+        c("open-folder", "Open a folder of films…", ("Ctrl+Alt+O",), "File", d.ask_folder, False),
         c("open-project", "Open a project…", ("Ctrl+Shift+O",), "File", d.ask_project, False),
         c("new-project", "New project", ("Ctrl+N",), "File", d.new_project, False),
         c("save", "Save", ("Ctrl+S",), "File", d.save),
@@ -79,6 +82,13 @@ def file_commands(session: Session, dialogs: FileDialogs, files: ProjectFiles,
             "Film",
             lambda: files.take_film_out(s.in_hand),
         ),
+        c(
+            "take-films-out",
+            "Remove the chosen films from the project",
+            (),
+            "Film",
+            files.take_chosen_out,
+        ),
         c("framing", "Framing, and black bars…", (), "Film", window.open_framing),
         c("quit", "Close Offcut", ("Ctrl+Q",), "File", window.close, False),
         c("undo", "Undo", ("Ctrl+Z",), "Edit", s.undo, False, lambda: bool(s.history.undoable)),
@@ -110,6 +120,7 @@ def window_commands(session: Session, ribbon: Ribbon, status: StatusBar, views: 
         c("timecode", "Type a timecode to go to", ("T",), "Walk", status.type_place),
         c("roll-to", "Roll to a timecode typed", ("Y",), "Seam", type_roll),
         c("full", "The picture on the whole screen", ("F11",), "View", w.turn_full),
+        c("proxy", "Show proxies, or the films themselves", ("Q",), "View", w.turn_proxy),
         c("zoom-in", "Zoom the ribbon in", ("Ctrl+Up",), "View", partial(ribbon.zoom, 1.6)),
         c("zoom-out", "Zoom the ribbon out", ("Ctrl+Down",), "View", partial(ribbon.zoom, 0.625)),
         c("ribbon-fit", "Fit the film on the ribbon", ("Ctrl+Home",), "View", ribbon.whole_film),

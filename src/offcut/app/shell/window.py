@@ -36,10 +36,12 @@ from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.player import Player
 from offcut.app.shared.ribbon.ribbon import Ribbon
+from offcut.app.shared.ribbon.slim import SlimRibbon
 from offcut.app.sheets.framing_sheet import FramingSheet
 from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.sheets.settings_sheet import SettingsSheet
+from offcut.app.shell.desktop import tell_desktop
 from offcut.app.shell.file_dialogs import FileDialogs
 from offcut.app.shell.finder import Finder
 from offcut.app.shell.notices import Notices
@@ -65,11 +67,13 @@ class Window(QMainWindow):
         self.session = Session(self)
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
         self.search = SeamSearch(self.session)
+        self.search.finished.connect(self._tell_desktop)
         self.files = ProjectFiles(self.session, self.search)
         self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
         self.large = Pictures(threads=2)
         self.small = Pictures(small=True, after=self.large)
+        self.large.use_proxy = self.small.use_proxy = _on(self.settings.value("use-proxy", True))
         self._take_limits()
         self.player = Player(self.session)
         self.recovery = RecoverySaver(self.session)
@@ -82,6 +86,7 @@ class Window(QMainWindow):
             self.session, self.files, self.finding, self.notices, self.dialogs.save_as, self
         )
         self.ribbon = Ribbon(self.session, self.small)
+        self.slim = SlimRibbon(self.session)
         self.status = StatusBar(self.session)
         self._context = ViewContext(
             self.session, self.settings, self.search, self.player, self.large, self.small,
@@ -100,6 +105,10 @@ class Window(QMainWindow):
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
         s.view_wanted.connect(self.open_view)
+        s.proxy_changed.connect(lambda _id: self._look_for_proxies())
+        self.player.changed.connect(lambda: self.large.set_moving(bool(self.player.speed)))
+        for pictures in (self.large, self.small):
+            pictures.trouble.connect(s.failed)
         self.files.lists.list_read.connect(self._show_listed)
         self.open_view(FIRST_VIEW)
         self._show()
@@ -121,6 +130,7 @@ class Window(QMainWindow):
             open_keys=self.open_keys,
             open_settings=self.open_settings,
             open_framing=self.open_framing,
+            turn_proxy=self.turn_proxy,
         )
         s = self.session
         commands = [
@@ -173,6 +183,7 @@ class Window(QMainWindow):
         box.addWidget(self.top)
         box.addWidget(self.notices)
         box.addWidget(self.ribbon)
+        box.addWidget(self.slim)
         box.addWidget(self.stack, 1)
         box.addWidget(self.status)
         self.setCentralWidget(whole)
@@ -187,8 +198,16 @@ class Window(QMainWindow):
         widget = self._views[view_id]
         self.session.view = view_id
         self.stack.setCurrentWidget(widget)
+        self._fold_ribbon()
         self.top.tabs[view_id].setChecked(True)
         return widget
+
+    def _fold_ribbon(self) -> None:
+        """Show the ribbon whole, or slim where the view wants the room."""
+        slim = any(v.id == self.session.view and v.slim for v in VIEWS)
+        full = self.isFullScreen()
+        self.ribbon.setVisible(not slim and not full)
+        self.slim.setVisible(slim and not full)
 
     def _made(self, view: View) -> QWidget:
         widget = view.make(self._context, self.actions_table)
@@ -209,8 +228,9 @@ class Window(QMainWindow):
     def _film_changed(self) -> None:
         s, source = self.session, self.session.source
         media = source.media if source is not None else None
-        self.large.show_film(media, s.film, s.film_missing)
-        self.small.show_film(media, s.film, s.film_missing)
+        display = source.ticket.display if source is not None else ""
+        self.large.show_film(media, s.film, s.film_missing, display)
+        self.small.show_film(media, s.film, s.film_missing, display)
 
     def _show(self) -> None:
         s = self.session
@@ -222,10 +242,29 @@ class Window(QMainWindow):
             if command.when is None:
                 self.actions_by_id[command.id].setEnabled(self.allowed(command))
 
+    def _look_for_proxies(self) -> None:
+        self.large.look_for_proxies()
+        self.small.look_for_proxies()
+
+    def _tell_desktop(self, words: str) -> None:
+        """Say it on the desktop where this window is not looked at."""
+        if not self.isActiveWindow():
+            tell_desktop("Offcut", words)
+
+    def turn_proxy(self) -> None:
+        """Show proxies where there are any, or the films themselves always."""
+        use = not self.large.use_proxy
+        self.large.set_use_proxy(use)
+        self.settings.setValue("use-proxy", use)
+        self.session.said.emit(
+            "Proxies are shown while pictures move" if use else "The film itself is shown always"
+        )
+        self.session.moved.emit(self.session.playhead)
+
     def turn_full(self) -> None:
         """Give the whole screen to the picture, or back to everything."""
         full = not self.isFullScreen()
-        for part in (self.top, self.ribbon):
+        for part in (self.top, self.ribbon, self.slim):
             part.setVisible(not full)
         seams = self.open_view("seams") if full else self.view("seams")
         seams.show_only_picture(full)
@@ -233,6 +272,7 @@ class Window(QMainWindow):
             self.showFullScreen()
         else:
             self.showNormal()
+            self._fold_ribbon()
 
     def _show_listed(self, listed: ReadList) -> None:
         ListSheet(self.session, self.small, listed, self).show()
@@ -281,11 +321,18 @@ class Window(QMainWindow):
         self.large.set_limit(self.limits.get("large-bytes"))
         self.small.set_limit(self.limits.get("small-bytes"))
         self.small.disk_limit = self.limits.get("thumbnails-bytes")
-        self.session.cache_limit = self.limits.get("signals-bytes")
+        s = self.session
+        s.cache_limit = self.limits.get("signals-bytes")
+        s.pictures_limit = self.limits.get("thumbnails-bytes")
+        s.proxy_limit = self.limits.get("proxies-bytes")
+        chosen = str(self.settings.value("proxy-folder", "") or "")
+        s.proxy_folder = Path(chosen) if chosen else None
+        self.large.proxy_folder = self.small.proxy_folder = s.proxy_folder
+        self.files.search_at_once = _on(self.settings.value("search-at-once", True))
 
     def open_settings(self) -> None:
         """Show the settings."""
-        SettingsSheet(self.limits, self.session.jobs, self._take_limits, self).show()
+        SettingsSheet(self.limits, self.settings, self.session.jobs, self._take_limits, self).show()
 
     def open_framing(self) -> None:
         """Show the framing."""
@@ -342,6 +389,10 @@ class Window(QMainWindow):
         self.recovery.close()
         self.files.close()
         self.session.jobs.close()
+        for widget in self._views.values():
+            close_pictures = getattr(widget, "close_pictures", None)
+            if close_pictures is not None:
+                close_pictures()
         self.large.close()
         self.small.close()
 
@@ -352,6 +403,11 @@ def _by_group(commands: list[Command]) -> list[Command]:
     for command in commands:
         groups.setdefault(command.group, []).append(command)
     return [command for group in groups.values() for command in group]
+
+
+def _on(value: object) -> bool:
+    """Return a setting as yes or no, whatever its file says."""
+    return str(value).lower() not in ("false", "0", "no")
 
 
 def _whole(value: object, otherwise: int) -> int:

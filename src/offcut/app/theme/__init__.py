@@ -144,6 +144,13 @@ QTableWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radiu
 #side QScrollArea, #side QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #list {{ border-right: 1px solid {t.line}; }}
 #side {{ border-left: 1px solid {t.line}; }}
+#well {{ background: {WELL.name()}; border-radius: 5px; }}
+#wellfaint {{ color: {WELL_FAINT.name()}; font-size: {SMALL}px; }}
+QSlider::groove:horizontal {{ height: 3px; background: {WELL_LINE.name()}; border-radius: 1px; }}
+QSlider::handle:horizontal {{ width: 12px; height: 12px; margin: -5px 0; border-radius: 6px;
+  background: #F7F7F7; border: 1px solid #8A8A8A; }}
+QSlider:focus {{ border-bottom: 1px solid {WAX.name()}; }}
+QPushButton:checked {{ border: 2px solid {t.ink}; padding: 5px 8px; font-weight: 600; }}
 #bench {{ background: {t.bench}; }}
 #faint {{ color: {t.faint}; font-size: {SMALL}px; }}
 #warning {{ color: {t.warn}; font-size: {SMALL}px; }}

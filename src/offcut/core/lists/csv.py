@@ -153,7 +153,7 @@ def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
                 events.words(f)
                 for f in (event.source_in, event.source_out, event.record_in, event.record_out)
             ),
-            event.start,
+            event.counted[0],
             event.length,
             event.joined_by.value,
             event.mixed,

@@ -372,10 +372,12 @@ def _reels(events: EventList) -> dict[str, str]:
     for event in events.events:
         if event.film.path in reels:
             continue
-        reel, number = reel_from(event.film.name), 1
+        reel, number = reel_from(event.film.reel or event.film.name), 1
         while reel in reels.values():
             number += 1
-            reel = f"{reel_from(event.film.name)[: 8 - len(str(number))]}{number}"
+            reel = (
+                f"{reel_from(event.film.reel or event.film.name)[: 8 - len(str(number))]}{number}"
+            )
         reels[event.film.path] = reel
     return reels
 

@@ -22,8 +22,8 @@ def json_text(events: EventList) -> str:
                 "name": e.name,
                 "note": e.note,
                 "scene": e.scene,
-                "start": e.start,
-                "end": e.start + e.length,
+                "start": e.counted[0],
+                "end": e.counted[1],
                 "source_in": events.words(e.source_in),
                 "source_out": events.words(e.source_out),
                 "record_in": events.words(e.record_in),
@@ -33,7 +33,12 @@ def json_text(events: EventList) -> str:
                 "mixed": e.mixed,
                 **dict(zip(("reel", "reel_in", "reel_out"), events.reel_words(e), strict=True)),
                 "markers": [
-                    {"start": m.start, "end": m.end, "name": m.name, "note": m.note}
+                    {
+                        "start": e.number_of(m.start),
+                        "end": e.number_of(m.end - 1) + 1,
+                        "name": m.name,
+                        "note": m.note,
+                    }
                     for m in e.markers
                 ],
             }

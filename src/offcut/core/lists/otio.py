@@ -234,10 +234,24 @@ def _clip(otio: Any, events: EventList, event: Event, head: int, tail: int) -> A
     else:
         film = event.film
         path = Path(film.path)
-        whole = otio.schema.ExternalReference(
-            target_url=path.as_uri() if path.is_absolute() else film.path,
-            available_range=stretch(film.start, film.frames),
-        )
+        if film.run is not None:
+            run = film.run
+            folder = path.parent
+            whole = otio.schema.ImageSequenceReference(
+                target_url_base=f"{folder.as_uri() if folder.is_absolute() else folder}/",
+                name_prefix=run.head,
+                name_suffix=run.tail,
+                start_frame=run.first,
+                frame_step=1,
+                rate=rate,
+                frame_zero_padding=run.digits,
+                available_range=stretch(film.start, film.frames),
+            )
+        else:
+            whole = otio.schema.ExternalReference(
+                target_url=path.as_uri() if path.is_absolute() else film.path,
+                available_range=stretch(film.start, film.frames),
+            )
         whole.name = film.name
     length = event.source_out - event.source_in if event.speed == 1 else event.length
     clip = otio.schema.Clip(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import NamedTuple
@@ -12,6 +12,7 @@ from offcut.core.errors import ListError, OffcutError
 from offcut.core.files import write_whole
 from offcut.core.model.card import Original
 from offcut.core.model.project import Project
+from offcut.core.model.run import Run
 from offcut.core.model.seam import Kind
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import Marker, Source
@@ -35,12 +36,17 @@ class Mix:
 
 @dataclass(frozen=True, slots=True)
 class Film:
-    """The film an event's shot is in: file name, path, timecode of frame 0, and its frames."""
+    """The film an event's shot is in: file name, path, timecode of frame 0, and its frames.
+
+    ``reel`` is the name its ticket gives it, often empty; ``run`` how its stills are numbered.
+    """
 
     name: str
     path: str
     start: int
     frames: int
+    reel: str = ""
+    run: Run | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +60,8 @@ class Event:
     and ``tail`` the handles it has. ``mix`` is set in a list of originals where both shots of a
     gradual join have one; ``comments`` are what else the list said of an original;
     ``source_drop`` True where its source is counted drop-frame; ``original`` what the shot was
-    made from, in every list.
+    made from, in every list; ``numbers`` the numbers [first, after) of its files, None where
+    frames are counted from 0.
     """
 
     number: int
@@ -79,6 +86,17 @@ class Event:
     comments: tuple[str, ...] = ()
     source_drop: bool = False
     original: Original | None = None
+    numbers: tuple[int, int] | None = None
+
+    @property
+    def counted(self) -> tuple[int, int]:
+        """Its frames [start, end) in the film; by its files' numbers where those were asked."""
+        return self.numbers or (self.start, self.start + self.length)
+
+    def number_of(self, frame: int) -> int:
+        """Return a frame of the film as it is counted here."""
+        run = self.film.run
+        return run.number_of(frame) if self.numbers is not None and run is not None else frame
 
     @property
     def length(self) -> int:
@@ -194,13 +212,21 @@ def _event(
     media = source.media
     opener = shot.opened_by
     original = shot.card.original if originals else None
+    film = Film(
+        Path(media.path).name, media.path, media.start, media.frames, source.ticket.reel, media.run
+    )
     source_in, source_out = media.start + shot.start, media.start + shot.end
+    numbers = None
+    if media.run is not None and source.ticket.file_numbers:
+        numbers = media.run.number_of(shot.start), media.run.number_of(shot.end - 1) + 1
+        source_in, source_out = numbers
+        film = replace(film, start=media.run.first)
     if original is not None:
         source_in, source_out = original.span(shot.start, shot.end)
     follows = before is not None and before.source.id == source.id
     return Event(
         number=number,
-        film=Film(Path(media.path).name, media.path, media.start, media.frames),
+        film=film,
         name=shot.title,
         note=shot.card.note,
         source_in=source_in,
@@ -210,6 +236,7 @@ def _event(
         joined_by=opener.kind if opener else Kind.CUT,
         mixed=opener.end - opener.start if opener else 0,
         start=shot.start,
+        numbers=numbers,
         reel=original.reel if original else "",
         clip=original.clip if original else "",
         speed=original.speed if original else Fraction(1),

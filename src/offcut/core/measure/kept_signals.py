@@ -40,7 +40,9 @@ class KeptSignals:
         seen = crop or Crop()
         sides = (seen.left, seen.top, seen.right, seen.bottom)
         framing = "-".join(f"{round(v * 1e6)}" for v in sides)
-        self._folder = signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}"
+        run = media.run
+        holes = f"-{run.holes.value}" if run is not None and run.missing else ""
+        self._folder = signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}{holes}"
 
     def _of(self, measurer: Measurer) -> Path:
         return self._folder / f"{measurer.name}-{measurer.version}"

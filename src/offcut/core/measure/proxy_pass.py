@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from itertools import pairwise
 
 from offcut.core.errors import MediaError
 from offcut.core.measure.decoding_pass import LONGEST, PART, cores
@@ -74,4 +75,4 @@ def _parts(film: OpenedFilm, start: int, end: int) -> list[tuple[int, int]]:
         if key - bounds[-1] >= PART:
             bounds.append(key)
     bounds.append(end)
-    return list(zip(bounds, bounds[1:], strict=False))
+    return list(pairwise(bounds))

@@ -31,10 +31,11 @@ MOVIES = frozenset(f".{name}" for name in _KNOWN.split())
 """What the names of movies usually end in."""
 DEEPEST = 12
 MOST_FOLDERS = 20_000
-_NOT_FILMS = frozenset(
-    "tty srt ass webvtt lrc jacosub microdvd mpl2 mpsub pjs realtext sami stl subviewer "
-    "subviewer1 sup vplayer aqtitle ffmetadata concat hls bin xbin adf idf ico image2 txd".split()
+_TEXTS = (
+    "tty srt ass webvtt lrc jacosub microdvd mpl2 mpsub pjs realtext sami stl subviewer subviewer1 "
+    "sup vplayer aqtitle ffmetadata concat hls bin xbin adf idf ico image2 txd"
 )
+_NOT_FILMS = frozenset(_TEXTS.split())
 """FFmpeg's names of formats that hold text or single pictures, or name other files."""
 
 
@@ -60,9 +61,7 @@ class Arrived:
         return f"{many(len(self.left), 'file')} left out, no film: {names}{rest}"
 
 
-def arrived(
-    paths: Iterable[str | Path], stop: threading.Event | None = None
-) -> Arrived:
+def arrived(paths: Iterable[str | Path], stop: threading.Event | None = None) -> Arrived:
     """Look through files and folders for films.
 
     What is named itself is taken as it is, so that opening it says what is wrong with it; what
@@ -125,15 +124,13 @@ def _below(
     top: Path, problems: list[str], stop: threading.Event | None
 ) -> Iterator[tuple[Path, bool]]:
     """Yield what lies in a folder and below, by name, and whether it is a film."""
-    many_folders = 0
     depth = len(top.parts)
 
     def told(error: OSError) -> None:
         problems.append(f"{error.filename}: cannot be read ({error.strerror})")
 
-    for here, inner, names in os.walk(top, onerror=told):
+    for many_folders, (here, inner, names) in enumerate(os.walk(top, onerror=told)):
         inner[:] = sorted((n for n in inner if not n.startswith(".")), key=natural)
-        many_folders += 1
         if len(Path(here).parts) - depth >= DEEPEST or many_folders > MOST_FOLDERS:
             inner.clear()
         folder = Path(here)
@@ -171,6 +168,8 @@ def looks_like_film(path: Path) -> bool:
             format_ = container.format.name
             if format_.endswith("_pipe") or not _NOT_FILMS.isdisjoint(format_.split(",")):
                 return False
-            return any("attached_pic" not in str(s.disposition).lower() for s in container.streams.video)
+            return any(
+                "attached_pic" not in str(s.disposition).lower() for s in container.streams.video
+            )
     except (FFmpegError, OSError, ValueError):
         return named_so

@@ -286,8 +286,7 @@ def _strips(stack: _Map, framing: Framing, scale: float) -> Iterator[_Map]:
     """Yield what of small pictures lies well outside a framing, side by side."""
     high, wide = stack.shape[1:]
     left, top, right, bottom = (
-        int(side * scale) - 1
-        for side in (framing.left, framing.top, framing.right, framing.bottom)
+        int(side * scale) - 1 for side in (framing.left, framing.top, framing.right, framing.bottom)
     )
     if top > 0:
         yield stack[:, :top]
@@ -314,7 +313,6 @@ def _perforated(stack: _Map, box: tuple[int, int, int, int]) -> bool:
     """Tell whether a row of bright, steady spots lies beside the picture."""
     left, _, right, _ = box
     mean = stack.mean(axis=0)
-    high, wide = mean.shape
     for part in (mean[:, :left], mean[:, right:]):
         if part.shape[1] < 4:
             continue

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import av
 import numpy as np
 from av.video.reformatter import Colorspace, Interpolation, VideoReformatter
@@ -17,7 +19,7 @@ def rgb_of(
     reformatter: VideoReformatter | None = None,
     display: Display | None = None,
 ) -> NDArray[np.uint8]:
-    """Return a frame as uint8 RGB, shape (height, width, 3), C-contiguous, as a display shows it."""
+    """Return a frame as uint8 RGB, shape (height, width, 3), contiguous, as a display has it."""
     tagged = matrix_of(frame)
     deep = display is not None and any(c.bits > 8 for c in frame.format.components)
     small = (reformatter or VideoReformatter()).reformat(
@@ -29,7 +31,7 @@ def rgb_of(
         dst_colorspace=tagged,
         interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
     )
-    pixels = np.ascontiguousarray(small.to_ndarray())
+    pixels: NDArray[Any] = np.ascontiguousarray(small.to_ndarray())
     return pixels if display is None else display.seen(pixels)
 
 

@@ -131,7 +131,8 @@ def _notes_of_run(
             f"what is not {head.width}x{head.height} counts as damaged"
         )
     if odd_timecode:
-        yield f"{name}: its start timecode “{head.timecode[:40]}” makes no sense; it is counted from 0"
+        shown = head.timecode[:40]
+        yield f"{name}: its start timecode “{shown}” makes no sense; it is counted from 0"
     again = run_at(found.path)
     if again is not None and again.run.last > run.last:
         yield f"{name} is still being written: it ends at {again.run.last} now; open it again"

@@ -11,8 +11,11 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
+import shutil
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +25,7 @@ from av.error import FFmpegError
 from av.video.reformatter import Colorspace, Interpolation, VideoReformatter
 
 from offcut.core.errors import MediaError
-from offcut.core.files import PART, trim_folder
+from offcut.core.files import PART, bytes_below
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.pictures import matrix_of
 from offcut.core.media.reader import Reader
@@ -57,7 +60,7 @@ def proxy_size(media: Media) -> tuple[int, int]:
 
 
 def slow_because(media: Media, index: FrameIndex | None) -> str:
-    """Return in words why a film plays or seeks too slowly without a proxy, empty where it does not."""
+    """Return in words why a film plays or seeks too slowly, empty where it does not."""
     pixels = media.width * media.height
     if media.run is not None:
         return "large stills" if pixels > 1_000_000 else ""
@@ -74,7 +77,7 @@ def slow_because(media: Media, index: FrameIndex | None) -> str:
 
 def _longest_group(index: FrameIndex) -> int:
     keys = [*index.keys.tolist(), len(index)]
-    return max((b - a for a, b in zip(keys, keys[1:], strict=False)), default=len(index))
+    return max((b - a for a, b in pairwise(keys)), default=len(index))
 
 
 class ProxyPieces:
@@ -115,10 +118,36 @@ class ProxyPieces:
         return 1 - sum(b - a for a, b in self.gaps(0, self.media.frames)) / self.media.frames
 
     def use(self, limit: int = LIMIT) -> None:
-        """Say that the film is used now, and let those used longest ago go past a limit of bytes."""
+        """Say that the film is used now; past a limit of bytes those used longest ago go."""
         with contextlib.suppress(OSError):
             os.utime(self.folder)
-        trim_folder(self.folder.parent, limit)
+        _trim(self.folder.parent, limit)
+
+
+_FOLDER = re.compile(r"[0-9a-f]{32}-\d+(-[a-z]+)?-\d+$")
+"""What the folder of a film's proxy is called: a chosen folder may hold other things as well."""
+
+
+def _of_films(folder: Path) -> list[Path]:
+    with contextlib.suppress(OSError):
+        return [f for f in folder.iterdir() if f.is_dir() and _FOLDER.match(f.name)]
+    return []
+
+
+def _trim(folder: Path, limit: int) -> None:
+    held = sorted((f.stat().st_mtime, bytes_below(f), f) for f in _of_films(folder))
+    whole = sum(size for _, size, _ in held)
+    for _, size, film in held:
+        if whole <= limit:
+            return
+        shutil.rmtree(film, ignore_errors=True)
+        whole -= size
+
+
+def empty_proxies(folder: Path) -> None:
+    """Delete all proxies in a folder, and nothing else."""
+    for film in _of_films(folder):
+        shutil.rmtree(film, ignore_errors=True)
 
 
 class ProxyMaker:

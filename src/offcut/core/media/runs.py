@@ -7,15 +7,15 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 from offcut.core.errors import MediaError
 from offcut.core.model.rules import MAX_HOLES, MAX_NUMBER
 from offcut.core.model.run import Holes, Run
 
-STILLS = frozenset(
-    f".{name}" for name in "dpx cin exr tif tiff png jpg jpeg jp2 j2k j2c jpc".split()
-)
+_KINDS = "dpx cin exr tif tiff png jpg jpeg jp2 j2k j2c jpc"
+STILLS = frozenset(f".{name}" for name in _KINDS.split())
 """What the names of stills end in. Whether they are pictures is told by looking at the first."""
 MOST_FRAMES = 20_000_000
 _DIGITS = re.compile(r"\d+")
@@ -81,7 +81,9 @@ def runs_among(names: Iterable[str], folder: Path) -> tuple[list[FoundRun], list
     for (head, tail), numbers in groups.items():
         for run in _runs_of(head, tail, numbers):
             if run is None or run.first == run.last:
-                rest += [head + n + tail for n in numbers] if run is None else [run.name_of(run.first)]
+                rest += (
+                    [head + n + tail for n in numbers] if run is None else [run.name_of(run.first)]
+                )
             else:
                 found.append(FoundRun(folder, run))
     return sorted(found, key=lambda f: natural(f.run.pattern)), sorted(rest, key=natural)
@@ -123,7 +125,7 @@ def _runs_of(head: str, tail: str, numbers: list[str]) -> Iterator[Run | None]:
 
 def _run_of(head: str, tail: str, digits: int, numbers: list[int]) -> Run | None:
     missing: list[tuple[int, int]] = []
-    for before, after in zip(numbers, numbers[1:], strict=False):
+    for before, after in pairwise(numbers):
         if after > before + 1:
             missing.append((before + 1, after))
     first, last = numbers[0], numbers[-1]
@@ -154,9 +156,7 @@ def run_at(path: str | Path) -> FoundRun | None:
         if match is None:
             return None
         parts = (match[1], match[4])
-    elif file.suffix.lower() not in STILLS or not file.is_file():
-        return None
-    elif not _begins_as_still(file):
+    elif file.suffix.lower() not in STILLS or not file.is_file() or not _begins_as_still(file):
         return None
     try:
         with os.scandir(file.parent) as there:
@@ -198,7 +198,9 @@ def _alone(name: str) -> Run:
     if not spots:
         return Run(name, "", 1, 0, 0)
     first, last = spots[-1]
-    return Run(name[:first], name[last:], last - first, int(name[first:last]), int(name[first:last]))
+    return Run(
+        name[:first], name[last:], last - first, int(name[first:last]), int(name[first:last])
+    )
 
 
 def with_holes(run: Run, holes: Holes) -> Run:

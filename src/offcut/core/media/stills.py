@@ -218,7 +218,9 @@ def _seen(light: NDArray[np.float32]) -> NDArray[np.uint16]:
 def index_of_run(run: Run, rate: Rate) -> FrameIndex:
     """Return the index of a run: every picture can be gone to."""
     frames = np.arange(run.frames, dtype=np.int64)
-    return FrameIndex(frames, frames, 1 / rate, packets=frames, packet_keys=np.ones(len(frames), bool))
+    return FrameIndex(
+        frames, frames, 1 / rate, packets=frames, packet_keys=np.ones(len(frames), bool)
+    )
 
 
 class StillsReader:

@@ -17,7 +17,8 @@ class Asked:
     ``film_order`` writes them in the film's own order all the same; ``offcuts`` take along what
     was set aside; ``lists`` the formats by their codes; ``movies`` a way to write each shot as
     a movie, empty for none; ``handles`` frames before and after; ``framing`` cuts movies and
-    pictures to the source's; ``stills`` which frame of each shot, empty for none, as
+    pictures to the source's; ``seen`` writes movies as the display shows them, which cannot be
+    taken back; ``stills`` which frame of each shot, empty for none, as
     ``still_format``; ``sheets`` contact sheets as pdf or png on ``paper``; ``pattern`` names of
     files, counted from ``first`` in steps of ``step`` with ``padding`` digits; ``record_start``
     where the record side of lists begins; ``shortest`` frames under which a shot is pointed
@@ -35,6 +36,7 @@ class Asked:
     movies: str = ""
     handles: int = 0
     framing: bool = False
+    seen: bool = False
     stills: str = ""
     still_format: str = "png"
     sheets: tuple[str, ...] = ()

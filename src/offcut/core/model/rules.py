@@ -12,8 +12,8 @@ from fractions import Fraction
 from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Order, Project
-from offcut.core.model.seam import Seam
 from offcut.core.model.run import Run
+from offcut.core.model.seam import Seam
 from offcut.core.model.source import Framing, Marker, Media, Source, Zone
 from offcut.core.model.ticket import MOST_SQUEEZE, Ticket
 
@@ -206,7 +206,9 @@ def _fault_of_ticket(ticket: Ticket) -> str:
         return "the rate of the file is out of range"
     if ticket.own_start is not None and abs(ticket.own_start) > MAX_FRAME:
         return "the start timecode of the file is out of range"
-    if not Fraction(1, MOST_SQUEEZE) <= ticket.squeeze <= MOST_SQUEEZE or not _short(ticket.squeeze):
+    if not Fraction(1, MOST_SQUEEZE) <= ticket.squeeze <= MOST_SQUEEZE or not _short(
+        ticket.squeeze
+    ):
         return "the squeeze of the lens is out of range"
     if len(ticket.reel) > MOST_LONG or len(ticket.display) > LONGEST_NAME:
         return "a name on the ticket is too long"

@@ -22,7 +22,7 @@ from offcut.core.media.pictures import fit, matrix_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Media
-from offcut.core.store.thumbnails import LIMIT, Thumbnails
+from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
 
 STEP = 24
 SIZE = (160, 120)
@@ -76,7 +76,7 @@ class PicturesOnTheWay:
         if not chosen:
             return
         self._kept |= chosen.keys()
-        kept = Thumbnails(self._media.fingerprint, self._limit)
+        kept = Thumbnails(film_key(self._media), self._limit)
         for number in sorted(chosen):
             kept.keep_coded(number, *self._size, chosen[number])
         kept.close()
@@ -126,7 +126,7 @@ def _sampled(plane: Plane, width: int, height: int, shift: int, fine: bool) -> N
     """Return a plane at (height, width) from samples of it; ``fine`` from four times as many."""
     many = 2 if fine else 1
     size = (many * width, many * height)
-    small = cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR)
+    small: Plane = cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR)
     if shift:
         small = (small >> shift).astype(np.uint8)
     if fine:

@@ -7,6 +7,7 @@ import json
 import os
 import re
 import shutil
+from collections.abc import Sequence
 from pathlib import Path
 
 from offcut.core.errors import ProjectError
@@ -21,20 +22,26 @@ SUFFIX = ".offcut"
 
 
 def save_project(
-    project: Project, path: str | Path, *, over: str | None = None, in_hand: int = 0
+    project: Project,
+    path: str | Path,
+    *,
+    over: str | None = None,
+    in_hand: int = 0,
+    waiting: Sequence[int] = (),
 ) -> Path:
     """Write a project whole or not at all, and keep the one before it as a backup.
 
-    ``in_hand`` is the film that is looked at, to open on it again. ``over`` is the `stamp_of` the
-    file that was read or written last: when another one lies there now, ProjectError is raised
-    and nothing is written. Raises ProjectError naming the file also when it cannot be written, or
-    holds what could not be read again; the old file is then as it was.
+    ``in_hand`` is the film that is looked at, to open on it again, ``waiting`` those whose seams
+    are still to be found. ``over`` is the `stamp_of` the file that was read or written last: when
+    another one lies there now, ProjectError is raised and nothing is written. Raises ProjectError
+    naming the file also when it cannot be written, or holds what could not be read again; the old
+    file is then as it was.
     """
     file = Path(path).absolute()
     fault = fault_of_project(project)
     if fault:
         raise ProjectError(f"{file}: not saved, for it could not be opened again ({fault})")
-    text = text_bytes(project_text(project, file.parent, in_hand))
+    text = text_bytes(project_text(project, file.parent, in_hand, waiting))
     if over is not None and file.exists() and stamp_of(file) != over:
         raise ProjectError(f"{file}: was changed by someone else since it was opened here")
     try:

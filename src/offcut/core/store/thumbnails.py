@@ -18,6 +18,8 @@ import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
+from offcut.core.model.source import Media
+
 LIMIT = 256 << 20
 _QUALITY = 88
 _BATCH = 64
@@ -28,11 +30,18 @@ def thumbnails_file() -> Path:
     return Path(platformdirs.user_cache_path("offcut")) / "thumbnails.db"
 
 
+def film_key(media: Media) -> str:
+    """Return the name under which the pictures of a film are kept; counted otherwise, another."""
+    run = media.run
+    holes = f" {run.holes.value}" if run is not None and run.missing else ""
+    return f"{media.fingerprint}{holes}" if media.fingerprint else ""
+
+
 class Thumbnails:
     """The kept thumbnails of one film; belongs to one thread."""
 
     def __init__(self, film: str, limit: int = LIMIT, file: Path | None = None) -> None:
-        """``film`` is the film's fingerprint, ``limit`` the most bytes kept of all films."""
+        """``film`` is the film's `film_key`, ``limit`` the most bytes kept of all films."""
         self._film = film
         self._limit = limit
         self._file = file or thumbnails_file()
@@ -89,15 +98,17 @@ class Thumbnails:
             return None
         return np.ascontiguousarray(picture[..., ::-1])
 
-    def at_any_size(self, frame: int, width: int, height: int) -> NDArray[np.uint8] | None:
-        """Return a frame's picture kept at another size, fitted to the one wanted."""
+    def at_any_size(
+        self, frame: int, width: int, height: int, least: int = 0
+    ) -> NDArray[np.uint8] | None:
+        """Return a frame's picture kept at another size, ``least`` wide, fitted."""
         if self._base is None:
             return None
         with contextlib.suppress(sqlite3.DatabaseError):
             row = self._base.execute(
                 "SELECT frame, width, height FROM pictures WHERE film = ? AND frame = ?"
-                " ORDER BY width DESC LIMIT 1",
-                (self._film, frame),
+                " AND width >= ? ORDER BY width DESC LIMIT 1",
+                (self._film, frame, least),
             ).fetchone()
             picture = self.get(*row) if row is not None else None
             if picture is not None:

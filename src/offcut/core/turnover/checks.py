@@ -156,6 +156,13 @@ def _oddities(plan: Plan, source: Source, film: OpenedFilm) -> list[Remark]:
     if film.fields and encoded and (framing.top % 4 or framing.bottom % 4):
         words = "The film is interlaced: its framing’s top and bottom want steps of 4 pixels"
         found.append(Remark(Weight.LOOK, words))
+    if source.media.run is not None and plan.way is not None and not plan.way.codec:
+        found.append(Remark(Weight.STOP, "Stills have no packets to copy: choose a codec"))
+    if source.ticket.own_rate is not None and plan.way is not None and not plan.way.codec:
+        words = "Copied packets keep the file’s own rate, not the one that was set"
+        found.append(Remark(Weight.LOOK, words))
+    if source.ticket.own_rate is not None and plan.way is not None and plan.way.codec:
+        found.append(Remark(Weight.LOOK, "At a rate that was set by hand, movies have no sound"))
     if film.index.uneven and plan.formats:
         words = "The film’s rate varies: lists count its frames, so what goes by time will differ"
         found.append(Remark(Weight.LOOK, words))

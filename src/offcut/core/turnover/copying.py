@@ -65,6 +65,8 @@ class PacketMap:
 
 def copying_of(film: OpenedFilm, spans: list[tuple[int, int]]) -> list[Copying]:
     """Return what copying would give for each of several shots. Raises MediaError."""
+    if film.media.run is not None:
+        raise MediaError(f"{film.media.path}: stills have no packets to copy; choose a codec")
     if film.index.by_count:
         path = film.media.path
         raise MediaError(f"{path}: its packets carry no times, so they cannot be copied exactly")

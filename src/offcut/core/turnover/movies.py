@@ -20,7 +20,9 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError, OffcutError
 from offcut.core.files import whole_file
+from offcut.core.media.display import Display
 from offcut.core.media.framing import Cut
+from offcut.core.media.pictures import matrix_of
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader, sound_of
 from offcut.core.media.sound import SoundTrack, time_of_frame
@@ -95,6 +97,7 @@ def write_movie(
     reader: TrailingReader | None = None,
     tracks: tuple[SoundTrack, ...] | None = None,
     framing: Framing = WHOLE,
+    display: Display | None = None,
     threads: int = 0,
     stop: threading.Event | None = None,
     told: Callable[[int], None] | None = None,
@@ -104,8 +107,9 @@ def write_movie(
 
     Rate, size, pixel shape, fields and colour tags are the film's, timecode goes on, a variable
     rate stays as it is, every track of sound is there to the sample as PCM. The file appears whole
-    or not at all. ``reader`` may be handed on from shot to shot. Raises OffcutError naming the
-    file, Stopped after ``stop``; ``say`` hears what came otherwise than a person would expect.
+    or not at all. With a ``display`` pictures are written as it shows them. ``reader`` may be
+    handed on from shot to shot. Raises OffcutError naming the file, Stopped after ``stop``; ``say``
+    hears what came otherwise than a person would expect.
     """
     media = film.media
     sound = film.tracks if tracks is None else tracks
@@ -113,7 +117,7 @@ def write_movie(
     kind = "mov" if path.suffix == ".mov" else "matroska"
     try:
         with whole_file(path) as aside, av.open(str(aside), "w", format=kind) as out:
-            cut = Cut(framing)
+            cut = _Shown(framing, display)
             first = cut(own.frame(start))
             stream = _video(out, film, first, way, threads, film.field_order)
             label = timecode_from_frame(media.start + start, media.rate, media.drop)
@@ -147,6 +151,25 @@ def write_movie(
     finally:
         if reader is None:
             own.reader.close()
+
+
+class _Shown:
+    """Pictures cut to a framing, and turned as a display shows them where there is one."""
+
+    def __init__(self, framing: Framing, display: Display | None) -> None:
+        self._cut = Cut(framing)
+        self._display = display
+
+    def __call__(self, frame: av.VideoFrame) -> av.VideoFrame:
+        picture = self._cut(frame)
+        if self._display is None:
+            return picture
+        matrix = matrix_of(picture)
+        wide = picture.reformat(format="rgb48le", src_colorspace=matrix, dst_colorspace=matrix)
+        seen = self._display.seen(wide.to_ndarray(), deep=True)
+        out = av.VideoFrame.from_ndarray(seen, "rgb48le")
+        out.pts, out.time_base = picture.pts, picture.time_base
+        return out
 
 
 def _video(

@@ -95,6 +95,10 @@ class Plan:
         """Return what movies and pictures of a film are cut to."""
         return source.framing if self.asked.framing else WHOLE
 
+    def display_of(self, source: Source) -> str:
+        """Return the display that movies of a film are written through, empty for none."""
+        return source.ticket.display if self.asked.seen else ""
+
     def written_of(self, source: Source) -> Media:
         """Return the facts of a film, with the size of what is written of it."""
         width, height = self.framing_of(source).size(source.media)

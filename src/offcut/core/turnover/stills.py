@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
 from offcut.core.files import write_whole
+from offcut.core.media.display import Display
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.shots import Shot
@@ -54,16 +55,20 @@ def still_frame(which: str, span: tuple[int, int], reader: TrailingReader, media
     return best
 
 
-def write_still(picture: av.VideoFrame, media: Media, path: Path, form: str) -> None:
+def write_still(
+    picture: av.VideoFrame, media: Media, path: Path, form: str, display: Display | None = None
+) -> None:
     """Write a frame as PNG, TIFF or JPEG in square pixels; 16 bit where the film has more than 8.
 
-    JPEG has 8 bits always. Raises MediaError naming the file.
+    JPEG has 8 bits always. It is written as a display shows it. Raises MediaError naming the file.
     """
     deep = form != "jpeg" and any(c.bits > 8 for c in picture.format.components)
     width, height = shown_size(media)
     pixels: NDArray[np.uint16] | NDArray[np.uint8] = (
-        _deep(picture, width, height) if deep else rgb_of(picture, width, height)
+        _deep(picture, width, height) if deep else rgb_of(picture, width, height, display=display)
     )
+    if deep and display is not None:
+        pixels = display.seen(pixels, deep=True)
     settings = {
         "jpeg": (".jpg", (cv2.IMWRITE_JPEG_QUALITY, 95)),
         "tiff": (".tif", (cv2.IMWRITE_TIFF_COMPRESSION, 5)),  # LZW

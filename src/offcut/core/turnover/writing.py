@@ -16,9 +16,10 @@ import numpy as np
 
 from offcut.core.errors import OffcutError
 from offcut.core.lists.outgoing import write_list_bytes
+from offcut.core.media.display import display_of
 from offcut.core.media.framing import Cut
 from offcut.core.media.pictures import fit, rgb_of
-from offcut.core.media.probe import OpenedFilm, shown_size
+from offcut.core.media.probe import OpenedFilm, as_set, shown_size
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
@@ -100,6 +101,7 @@ def hand_over(
         place.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise OffcutError(f"{place}: cannot be made ({error.strerror})") from error
+    films = _as_set(plan, films)
     film_name = over_a_film(plan, place)
     if film_name:
         raise OffcutError(f"{place / film_name}: is the film itself; nothing was written")
@@ -107,6 +109,11 @@ def hand_over(
     if there and not overwrite:
         raise OffcutError(f"{place / there[0]}: is there already; nothing was written")
     return _Writing(plan, place, films, stop or threading.Event(), progress, workers).run()
+
+
+def _as_set(plan: Plan, films: Films) -> dict[int, OpenedFilm]:
+    """Return the films as the tickets of their sources say they are."""
+    return {s.id: as_set(films[s.id], s) for s in plan.sources if s.id in films}
 
 
 class _Writing:
@@ -232,7 +239,9 @@ class _Writing:
             cut = Cut(self.plan.framing_of(item.source))
             try:
                 reader = readers.of(item.source)
-                pictures[box.place] = rgb_of(cut(reader.frame((start + end) // 2)), *size)
+                picture = cut(reader.frame((start + end) // 2))
+                display = display_of(item.source.ticket.display)
+                pictures[box.place] = rgb_of(picture, *size, display=display)
                 self._say_damage(item, reader, (start + end) // 2, "the contact sheet")
             except OffcutError as error:
                 pictures[box.place] = np.full((size[1], size[0], 3), 43, np.uint8)
@@ -257,7 +266,10 @@ class _Writing:
                 with self.one(f"{item.name}{suffix}") as path:
                     reader = readers.of(item.source)
                     frame = still_frame(asked.stills, self._span(place), reader, item.source.media)
-                    write_still(cut(reader.frame(frame)), media, path, asked.still_format)
+                    write_still(
+                        cut(reader.frame(frame)), media, path, asked.still_format,
+                        display_of(item.source.ticket.display),
+                    )  # fmt: skip
                     self._say_damage(item, reader, frame, path.name)
                 self.told(8)
 
@@ -291,6 +303,7 @@ class _Writing:
                         write_movie(
                             film, item.start, item.end, file, way,
                             framing=plan.framing_of(item.source), reader=reader,
+                            display=display_of(plan.display_of(item.source)),
                             threads=threads, stop=self.stop, told=self.told, say=self.say,
                         )  # fmt: skip
                         damaged = len(reader.reader.missing & {*range(item.start, item.end)})
@@ -311,6 +324,7 @@ class _Writing:
 def copying_for(plan: Plan, films: Films) -> list[Copying]:
     """Return what copying would give for each shot of a plan. Raises MediaError."""
     found: dict[int, list[Copying]] = {}
+    films = _as_set(plan, films)
     for source in plan.sources:
         spans = [(i.start, i.end) for i in plan.items if i.source.id == source.id]
         found[source.id] = copying_of(films[source.id], spans)[::-1]

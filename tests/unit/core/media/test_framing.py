@@ -19,7 +19,8 @@ from films import barred, encode, number_in, picture_of, scene
 from offcut.cli.main import main
 from offcut.core.errors import OffcutError
 from offcut.core.measure.small_pictures import Crop, crop_of
-from offcut.core.media.framing import Cut, find_framing
+from offcut.core.media.framing import Cut
+from offcut.core.media.live_picture import find_framing
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
 from offcut.core.model.handover import Asked
@@ -58,8 +59,10 @@ def test_bars_are_found_as_they_were_made(
 
     path = encode(tmp_path / "bars.mov", barred(shots(), framing, noise), codec, pixels=pixels)
     film = open_source(path)
-    assert find_framing(film, 0, film.media.frames) == framing
-    assert find_framing(film, 0, 4) == WHOLE  # nothing but dark pictures: nothing to go by
+    assert find_framing(film, 0, film.media.frames, thorough=True).framing == framing
+    assert (
+        find_framing(film, 0, 4, thorough=True).framing == WHOLE
+    )  # nothing but dark pictures: nothing to go by
 
 
 @pytest.mark.parametrize("pixels", ["yuv420p", "yuv422p10le", "yuv444p", "rgb24", "gray", "nv12"])

@@ -61,6 +61,7 @@ from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
 from offcut.core.model.shots import Shot
 from offcut.core.model.verbs.rolling import roll_limits, roll_seam_to
+from offcut.core.store.pictures_on_the_way import STEP
 
 OVERVIEW = QRectF(SIDE, 8, 0, 12)
 OVERVIEW_GREY, ROLL_GREY = QColor("#6E6E6E"), QColor("#454545")
@@ -202,13 +203,16 @@ class Ribbon(QWidget):
         return tiles
 
     def _tile_frame(self, shot: Shot, left: float, right: float) -> int:
-        """Return the frame to show on a tile: a keyframe under it, which costs one decoding."""
+        """Return the frame to show on a tile: one that is kept, or a keyframe: one decoding."""
         stretch = self._stretch
         first = int(stretch.left + left / stretch.scale)
         last = int(stretch.left + right / stretch.scale)
         first, last = max(shot.start, first), min(shot.end - 1, last)
         film = self._session.film
         if film is not None and last > first:
+            left_behind = -(-first // STEP) * STEP  # by measuring
+            if left_behind <= last:
+                return left_behind
             key = film.index.key_before(last)
             if key >= first:
                 return key

@@ -309,6 +309,7 @@ class PairView(QWidget):
         else:
             self._draw_difference(painter, cells[0], frames)
         self._draw_heads(painter, seam)
+        self._draw_proxy_word(painter, cells, frames)
         if seam is not None and look is Look.SIDE:
             x = self.width() / 2
             span = min(40.0, float(seam.end - seam.start)) / 2
@@ -323,6 +324,16 @@ class PairView(QWidget):
                 self.height() - MARGIN - 2,
                 scale=1.25,
             )
+
+    def _draw_proxy_word(self, painter: QPainter, cells: list[QRectF], frames: list[int]) -> None:
+        """Say where what is seen is a proxy."""
+        for cell, frame in zip(cells, frames, strict=False):
+            if self._pictures.is_stand_in(frame, *self._size(cell)):
+                painter.setFont(font(11))
+                painter.setPen(WELL_FAINT)
+                place = self._place(cell).adjusted(8, 0, -8, -5)
+                corner = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom
+                painter.drawText(place, corner, "proxy")
 
     def _draw_missing(self, painter: QPainter, media: Media) -> None:
         """Say which film is missing, and what is known of it."""

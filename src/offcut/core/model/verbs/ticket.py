@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from fractions import Fraction
+from typing import Any
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.card import Card
@@ -132,6 +133,30 @@ def set_flash(project: Project, source_id: int, flash: Flash) -> Project:
     return _with_ticket(project, source_id, flash=flash)
 
 
+def set_like(project: Project, like_id: int, source_ids: Iterable[int]) -> Project:
+    """Set of films what is set of another one, all but start, reel and range.
+
+    The framing goes to those whose pictures have the same size.
+    """
+    like = project.source(like_id)
+    media, ticket = like.media, like.ticket
+    for source_id in source_ids:
+        there = project.source(source_id).media
+        if ticket.own_rate is not None or (media.run is not None and there.run is not None):
+            project = rate_is_right(set_rate(project, source_id, media.rate), source_id)
+        project = set_squeeze(project, source_id, ticket.squeeze)
+        project = _with_ticket(
+            project, source_id, display=ticket.display, fields=ticket.fields, proxy=ticket.proxy,
+            stops=ticket.stops, flash=ticket.flash,
+        )  # fmt: skip
+        source = project.source(source_id)
+        changes: dict[str, Any] = {"sensitivity": like.sensitivity}
+        if (there.width, there.height) == (media.width, media.height):
+            changes |= {"framing": like.framing, "framed": like.framed}
+        project = with_source(project, replace(source, **changes))
+    return project
+
+
 def set_file_numbers(project: Project, source_id: int, file_numbers: bool) -> Project:
     """Set whether lists count the frames of a run as its files are numbered."""
     return _with_ticket(project, source_id, file_numbers=file_numbers)
@@ -183,9 +208,7 @@ def _moved(source: Source, before: Run, now: Run) -> Source:
         end=last if source.end == before.frames else max(start + 1, min(last, end(source.end))),
         first=card(source.first),
         seams=tuple(
-            replace(
-                s, frame=at(s.frame), start=at(s.start), end=at(s.end), opening=card(s.opening)
-            )
+            replace(s, frame=at(s.frame), start=at(s.start), end=at(s.end), opening=card(s.opening))
             for s in source.seams
         ),
         zones=tuple(replace(z, start=at(z.start), end=at(z.end)) for z in source.zones),

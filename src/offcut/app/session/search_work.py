@@ -1,0 +1,136 @@
+"""What a search does on its thread: open the film, find its framing, measure, make the proxy."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.core.errors import MediaError
+from offcut.core.find import Finding, find_seams
+from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, with_framing
+from offcut.core.measure.proxy_pass import make_proxy
+from offcut.core.measure.small_pictures import crop_of
+from offcut.core.media.live_picture import FoundFraming
+from offcut.core.media.probe import OpenedFilm, as_set
+from offcut.core.media.proxy import ProxyMaker, ProxyPieces, slow_because
+from offcut.core.model.project import Project
+from offcut.core.model.source import Media, Source
+from offcut.core.model.ticket import ProxyUse
+from offcut.core.store.missing_films import film_there
+from offcut.core.store.pictures_on_the_way import PicturesOnTheWay
+
+_NANOSECONDS = 3.4e-9
+_STILL = 17e-9
+
+
+@dataclass(frozen=True)
+class ProxyMade:
+    """There is more of the proxy now."""
+
+
+@dataclass(frozen=True)
+class Found:
+    """What a search came to; ``finding`` is None where only a proxy was made."""
+
+    finding: Finding | None
+    proxy: bool
+    frames: int
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a search is given: values, and nothing of the session.
+
+    ``film`` is None where it is not open; ``framing`` whether it may be looked for.
+    """
+
+    source: Source
+    film: OpenedFilm | None
+    proxy: bool
+    proxy_only: bool
+    framing: bool
+    limit: int
+    pictures_limit: int
+    proxy_limit: int
+    proxy_folder: Path | None
+
+    @classmethod
+    def of(cls, session: Session, source_id: int, proxy_only: bool, *, framing: bool) -> Asked:
+        """Return what a source's search is given now."""
+        source = session.project.source(source_id)
+        film = session.bench_of(source_id).film
+        return cls(
+            source,
+            film,
+            proxy_only or proxy_wanted(source, film),
+            proxy_only,
+            framing and framing_wanted(source),
+            session.cache_limit,
+            session.pictures_limit,
+            session.proxy_limit,
+            session.proxy_folder,
+        )
+
+
+def proxy_wanted(source: Source, film: OpenedFilm | None) -> bool:
+    """Tell whether a film gets a proxy by itself."""
+    use = source.ticket.proxy
+    if use is ProxyUse.WHEN_SLOW:
+        return bool(slow_because(source.media, film.index if film is not None else None))
+    return use is ProxyUse.ALWAYS
+
+
+def seconds_a_frame(media: Media) -> float:
+    """Return about how long a frame takes to measure, as measured on two cores."""
+    still = media.run is not None
+    return 0.0004 + media.width * media.height * (_STILL if still else _NANOSECONDS)
+
+
+def search_film(asked: Asked, job: Job) -> Found:
+    """Search a film on the thread of a job. Raises MediaError."""
+    source, film = asked.source, asked.film
+    if film is None:
+        there = film_there(source.media)
+        if there.film is None:
+            raise MediaError(there.problem)
+        film = as_set(there.film, source)
+    proxy = asked.proxy or proxy_wanted(source, film)
+    pieces = ProxyPieces(source.media, asked.proxy_folder)
+    began = time.monotonic()
+    finding = None
+    if not asked.proxy_only:
+        if asked.framing:
+            found = look_for_framing(film, source, job.stop)
+            if not job.stop.is_set():
+                source = _framed(source, found, job)
+        finding = find_seams(
+            film,
+            source.start,
+            source.end,
+            crop=crop_of(source.framing, source.media),
+            stop=job.stop,
+            progress=job.tell,
+            found=job.partial.emit,
+            limit=asked.limit,
+            stops=stops_wanted(source),
+            watch=(lambda: ProxyMaker(pieces)) if proxy else None,
+            pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
+        )
+    if proxy and not job.stop.is_set() and pieces.gaps(0, source.media.frames):
+        make_proxy(film, pieces, stop=job.stop, progress=job.tell)
+    if proxy:
+        pieces.use(asked.proxy_limit)
+        job.partial.emit(ProxyMade())
+    frames = source.end - source.start
+    return Found(finding, proxy, frames, time.monotonic() - began)
+
+
+def _framed(source: Source, found: FoundFraming, job: Job) -> Source:
+    """Return a source with the framing that was found, and tell it."""
+    job.partial.emit(found)
+    project = Project(sources=(source,), next_id=source.id + 1)
+    return with_framing(project, source.id, found).source(source.id)
