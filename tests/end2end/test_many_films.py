@@ -48,6 +48,8 @@ def three(window: Window, reel: list[Path], qtbot: QtBot) -> Window:
         lambda: all(x.searched for x in s.project.sources) and not s.jobs.running, timeout=30_000
     )
     s.take_in_hand(s.project.sources[0].id)
+    window.open_view("seams")
+    window.ribbon.setFocus()
     settled(window, qtbot)
     return window
 

@@ -14,9 +14,11 @@ from offcut.core.lists.outgoing import EventList, Pick, events_of, going
 from offcut.core.model.card import Original
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.run import Holes, Run
 from offcut.core.model.seam import Kind, Seam
 from offcut.core.model.shots import Shot
 from offcut.core.model.source import Framing, Media, Zone
+from offcut.core.model.ticket import Fields, Flash, ProxyUse
 from offcut.core.model.verbs.cards import name_shot
 from offcut.core.model.verbs.folding import fold_shot, fold_shots
 from offcut.core.model.verbs.judging import keep_seams, strike_range, strike_seams
@@ -29,6 +31,19 @@ from offcut.core.model.verbs.scenes import scene_named
 from offcut.core.model.verbs.searching import set_framing, set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
+from offcut.core.model.verbs.ticket import (
+    set_display,
+    set_fields,
+    set_file_numbers,
+    set_flash,
+    set_holes,
+    set_proxy_use,
+    set_rate,
+    set_reel,
+    set_squeeze,
+    set_start,
+    set_stops,
+)
 from offcut.core.model.verbs.zones import add_zone
 from offcut.core.timecode import NTSC, NTSC_DOUBLE, NTSC_FILM
 
@@ -78,8 +93,25 @@ def full_project() -> Project:
     refs = (ShotRef(FIRST, project.sources[0].seams[1].id), ShotRef(FIRST), ShotRef(99, 7))
     project = add_order(project, "Trailer", refs)
     asked = Asked(FIRST, which="chosen", chosen=(0, 2), lists=("edl", "csv"), sheets=("pdf",))
+    project = _ticketed(project)
     made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
     return replace(project, handovers=(made,))
+
+
+def _ticketed(project: Project) -> Project:
+    """The project with a ticket written in every field, and a run of stills beside the film."""
+    project = set_rate(project, FIRST, Fraction(24))
+    project = set_start(project, FIRST, 24 * 3600)
+    project = set_squeeze(set_reel(project, FIRST, "K07"), FIRST, Fraction("1.33"))
+    project = set_display(project, FIRST, "cineon")
+    project = set_proxy_use(set_fields(project, FIRST, Fields.TOP), FIRST, ProxyUse.ALWAYS)
+    project = set_flash(set_stops(project, FIRST, True), FIRST, Flash.AFTER)
+    run = Run("K08_", ".dpx", 4, 100, 199, ((120, 121), (150, 153)), rate_told=False)
+    media = Media("/films/K08_[0100-0199].dpx", Fraction(24), 100, 2048, 1556, codec="DPX 10 bit",
+                  run=run)  # fmt: skip
+    source_id = project.next_id
+    project = place_seam(add_source(project, media), source_id, 60)
+    return set_file_numbers(set_holes(project, source_id, Holes.CLOSE), source_id, True)
 
 
 FRAMES = 400

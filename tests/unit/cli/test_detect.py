@@ -31,6 +31,7 @@ def test_detect_prints_one_json_object(four_shots: Path) -> None:
         "start": "01:00:00:00",
         "width": 192,
         "height": 112,
+        "framing": [0, 0, 0, 0],
     }
     counted = [s for s in told["seams"] if s["counted"]]
     assert [s["frame"] for s in counted] == [40, 75, 120]

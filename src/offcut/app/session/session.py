@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from offcut.app.session.bench import Bench
 from offcut.app.session.jobs import Jobs
 from offcut.core.errors import OffcutError
+from offcut.core.judge.camera_stops import is_stop
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
@@ -44,7 +45,7 @@ class Session(QObject):
     ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
     proxies lie, None for the usual place; ``sliver_limit`` frames under which a shot is a sliver,
-    0 for the film's own.
+    0 for the film's own; ``stops_first`` True where camera stops are listed before all else.
 
     Signals: ``changed`` the project, or what follows from it; ``film_changed`` another film is in
     hand, or it was opened, or is gone, or is seen otherwise; ``film_wanted`` one that is not open
@@ -76,6 +77,7 @@ class Session(QObject):
         self.in_hand = 0
         self.view = ""
         self.sliver_limit = 0
+        self.stops_first = False
         self.cache_limit = SIGNALS_LIMIT
         self.pictures_limit = PICTURES_LIMIT
         self.proxy_limit = PROXY_LIMIT
@@ -200,6 +202,11 @@ class Session(QObject):
         self.sliver_limit = frames
         self.changed.emit()
 
+    def set_stops_first(self, first: bool) -> None:
+        """List camera stops before all else, in the film's order, or every seam by doubt."""
+        self.stops_first = first
+        self.refresh()
+
     @property
     def marked(self) -> tuple[int, int] | None:
         """The marked range [in, out), None when nothing is marked; an end not set is the film's."""
@@ -322,6 +329,8 @@ class Session(QObject):
         source = self.source
         self._shots = shots_of(source) if source else ()
         self._doubts = doubt_order(source) if source else ()
+        if self.stops_first:
+            self._doubts = tuple(sorted(self._doubts, key=_after_stops))
         self._open_doubts = tuple(s for s in self._doubts if not s.judged)
         counted = counted_seams(source) if source else ()
         self.counted_ids = frozenset(s.id for s in counted)
@@ -520,3 +529,9 @@ class Session(QObject):
         self.go_to(frame)
         here = self.seam_here()
         self.select(here.id if here else None)
+
+
+def _after_stops(seam: Seam) -> tuple[bool, bool, int]:
+    """Return what sorts open camera stops before all else, in the film's order."""
+    stop = is_stop(seam) and not seam.judged
+    return not stop, seam.judged, seam.frame if stop else 0

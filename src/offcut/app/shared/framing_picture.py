@@ -94,11 +94,22 @@ class FramingPicture(QWidget):
 
     def _want(self) -> None:
         if self._media is not None and self.isVisible():
-            self._pictures.want(self._asker, [self.frame], *self.seen_size())
+            frames = [self.frame]
+            if self._pictures.moving:
+                last = self._media.frames
+                frames += [f for f in range(self.frame + 1, self.frame + 8) if f < last]
+            self._pictures.want(self._asker, frames, *self.seen_size())
         self.update()
 
     def showEvent(self, event: object) -> None:
         self._want()
+
+    def hideEvent(self, event: object) -> None:
+        self._pictures.want(self._asker, [], 2, 2)
+
+    def is_there(self) -> bool:
+        """Tell whether the picture that is wanted is there."""
+        return self._pictures.picture(self.frame, *self.seen_size()) is not None
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

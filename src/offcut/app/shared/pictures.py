@@ -27,7 +27,7 @@ from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
 
 Key = tuple[int, int, int]
 Held = tuple[str, int, int, int]
-_RANK = {"large": 0, "ahead": 2, "pairs": 3}
+_RANK = {"large": 0, "live": 0, "ahead": 2, "pairs": 3}
 """Who is served first; all others come between."""
 OPEN_READERS = 3
 """So many films are open for reading at once, for each kind of picture."""
@@ -271,7 +271,7 @@ class Pictures(QObject):
     @property
     def urgent(self) -> bool:
         """True while a person waits for the large picture."""
-        return bool(self._wanted.get("large"))
+        return bool(self._wanted.get("large") or self._wanted.get("live"))
 
     def give_way(self, leaving: threading.Event) -> None:
         """Wait while more urgent pictures are decoded, a second at most."""

@@ -120,7 +120,7 @@ def window_commands(session: Session, ribbon: Ribbon, status: StatusBar, views: 
         c("timecode", "Type a timecode to go to", ("T",), "Walk", status.type_place),
         c("roll-to", "Roll to a timecode typed", ("Y",), "Seam", type_roll),
         c("full", "The picture on the whole screen", ("F11",), "View", w.turn_full),
-        c("proxy", "Show proxies, or the films themselves", ("Q",), "View", w.turn_proxy),
+        c("proxy", "Show proxies, or the films themselves", ("E",), "View", w.turn_proxy),
         c("zoom-in", "Zoom the ribbon in", ("Ctrl+Up",), "View", partial(ribbon.zoom, 1.6)),
         c("zoom-out", "Zoom the ribbon out", ("Ctrl+Down",), "View", partial(ribbon.zoom, 0.625)),
         c("ribbon-fit", "Fit the film on the ribbon", ("Ctrl+Home",), "View", ribbon.whole_film),

@@ -205,9 +205,8 @@ class Window(QMainWindow):
     def _fold_ribbon(self) -> None:
         """Show the ribbon whole, or slim where the view wants the room."""
         slim = any(v.id == self.session.view and v.slim for v in VIEWS)
-        full = self.isFullScreen()
-        self.ribbon.setVisible(not slim and not full)
-        self.slim.setVisible(slim and not full)
+        self.ribbon.setVisible(not slim)
+        self.slim.setVisible(slim)
 
     def _made(self, view: View) -> QWidget:
         widget = view.make(self._context, self.actions_table)
@@ -264,15 +263,16 @@ class Window(QMainWindow):
     def turn_full(self) -> None:
         """Give the whole screen to the picture, or back to everything."""
         full = not self.isFullScreen()
-        for part in (self.top, self.ribbon, self.slim):
-            part.setVisible(not full)
         seams = self.open_view("seams") if full else self.view("seams")
         seams.show_only_picture(full)
+        self._fold_ribbon()
+        self.top.setVisible(not full)
+        if full:
+            self.ribbon.hide()
         if full:
             self.showFullScreen()
         else:
             self.showNormal()
-            self._fold_ribbon()
 
     def _show_listed(self, listed: ReadList) -> None:
         ListSheet(self.session, self.small, listed, self).show()

@@ -188,6 +188,7 @@ QPushButton:hover {{ border-color: {t.faint}; }}
 QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 5px 8px; }}
 QPushButton:disabled {{ color: {t.faint}; background: {t.bench}; }}
 QToolButton {{ background: transparent; border: 0; border-radius: 4px; padding: 5px 8px; }}
+QToolButton#faint {{ color: {t.faint}; font-size: {SMALL}px; padding: 2px 4px; }}
 QToolButton:hover {{ background: {t.bench}; }}
 QToolButton:focus {{ border: 2px solid {WAX.name()}; padding: 3px 6px; }}
 QToolButton::menu-indicator {{ image: none; }}

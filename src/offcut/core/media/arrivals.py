@@ -68,7 +68,8 @@ def arrived(paths: Iterable[str | Path], stop: threading.Event | None = None) ->
     lies in a folder is looked at: pictures alone and other files are left. Stills of one run
     are one film. Never raises.
     """
-    found: dict[Path, None] = {}
+    found: list[Path] = []
+    seen: set[Path] = set()
     left: list[Path] = []
     problems: list[str] = []
     folders: dict[Path, dict[str, FoundRun]] = {}
@@ -78,16 +79,20 @@ def arrived(paths: Iterable[str | Path], stop: threading.Event | None = None) ->
             break
         if file.is_dir():
             for one, film in _below(file, problems, stop):
-                if film:
-                    found.setdefault(one)
-                else:
+                if not film:
                     left.append(one)
-        elif file.suffix.lower() in STILLS and file.is_file():
-            found.setdefault(_run_of(file, folders))
+                elif one not in seen:
+                    seen.add(one)
+                    found.append(one)
+            continue
+        run = None
+        if file.suffix.lower() in STILLS and file.is_file():
+            run = _run_of(file, folders)
         elif is_run_path(file):
-            found.setdefault(_whole(file))
-        else:
-            found.setdefault(file)
+            run = _whole(file)
+        if run is None or run not in seen:
+            found.append(run or file)
+            seen.add(run or file)
     return Arrived(tuple(found), tuple(left), tuple(problems))
 
 

@@ -21,6 +21,10 @@ _REASONS = {
 }
 
 
+_KINDS = {"stop": "a camera stop"}
+"""Reasons that say what a seam is, not whether it is one."""
+
+
 @dataclass(frozen=True, slots=True)
 class SeamGroup:
     """Open seams that share a certainty or a reason against them.
@@ -35,7 +39,7 @@ class SeamGroup:
 
 
 def seam_groups(seams: Iterable[Seam]) -> tuple[SeamGroup, ...]:
-    """Return the groups there are among the seams not judged yet: certainties, then reasons.
+    """Return the groups there are among the seams not judged yet: certainties, kinds, reasons.
 
     A seam belongs to every reason it carries; the reasons with most seams come first.
     """
@@ -45,6 +49,10 @@ def seam_groups(seams: Iterable[Seam]) -> tuple[SeamGroup, ...]:
         for c in reversed(Certainty)
         if (ids := tuple(s.id for s in open_ones if s.certainty is c))
     ]
+    for code, words in _KINDS.items():
+        ids = tuple(s.id for s in open_ones if any(r.code == code for r in s.reasons))
+        if ids:
+            found.append(SeamGroup(words, ids, False))
     by_code: dict[str, list[int]] = {}
     for seam in open_ones:
         for code in {r.code for r in seam.reasons if r.against and r.code}:

@@ -21,13 +21,15 @@ def upgraded(document: Document, version: int) -> Document:
 
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
+    if version >= 4:
+        return document
     source = dict(document["source"])
     if version < 3:
         names: dict[str, int] = {}
         source["id"] = 1
         _name_scenes(source, names, 2)
         document = document | {"scenes": _scenes(names)}
-    return document | {"source": _with_ticket(source) if version < 4 else source}
+    return document | {"source": _with_ticket(source)}
 
 
 def _to_two(document: Document) -> Document:

@@ -58,7 +58,7 @@ def test_cuts_of_another_film_are_refused_in_words() -> None:
     assert misfit(cuts, media) == ""  # a copy: as many frames at the same rate
     longer = replace(media, fingerprint="y", frames=5001)
     assert misfit(cuts, longer) == "belongs to a film of 5000 frames, this one has 5001"
-    assert "another rate" in misfit(cuts, replace(media, fingerprint="y", rate=Fraction(24)))
+    assert "another rate" in misfit(cuts, replace(media, fingerprint="y", rate=Fraction(30)))
 
 
 def test_merging_takes_what_only_the_colleague_decided() -> None:

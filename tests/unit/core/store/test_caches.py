@@ -130,7 +130,7 @@ def test_caches_can_be_measured_and_emptied(four_shots: Path) -> None:
     kept = Thumbnails("film")
     kept.keep(1, PICTURE)
     kept.close()
-    signals, thumbnails = cache_bytes()
+    signals, thumbnails, _proxies = cache_bytes()
     assert signals > 1000
     assert thumbnails > 1000
     empty_caches()

@@ -10,6 +10,7 @@ from offcut.app.session.session import Session
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.shared.framing_picture import FramingPicture
 from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.player import Player
 from offcut.app.theme import WELL
 from offcut.app.theme.parts import label, pane
 from offcut.core.errors import OffcutError
@@ -112,12 +113,18 @@ class LiveView(QWidget):
     searched_again = Signal(object)
 
     def __init__(
-        self, session: Session, large: Pictures, small: Pictures, films: FilmPictures
+        self,
+        session: Session,
+        player: Player,
+        large: Pictures,
+        small: Pictures,
+        films: FilmPictures,
     ) -> None:
         super().__init__()
         self._s = session
+        self._playing = player
         self._films = films
-        self.picture = FramingPicture(large, "large", 14)
+        self.picture = FramingPicture(large, "live", 14)
         self.picture.dropped.connect(self.take_framing)
         self.picture.dragged.connect(lambda _framing: self._show_words())
         self.place = QSlider(Qt.Orientation.Horizontal)
@@ -221,6 +228,8 @@ class LiveView(QWidget):
 
     def _moved(self, frame: int) -> None:
         self.picture.show_frame(frame)
+        if self._playing.speed and self.isVisible():
+            self._playing.count_picture(self.picture.is_there())
         if self.place.value() != frame:
             self.place.blockSignals(True)
             self.place.setValue(frame)

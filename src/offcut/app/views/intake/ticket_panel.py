@@ -54,9 +54,9 @@ _FIELDS = {
     Fields.BOTTOM: "the lower line first",
 }
 _FLASH = {
-    Flash.SPLIT: "split at the brightest",
-    Flash.BEFORE: "with the shot before",
-    Flash.AFTER: "with the shot after",
+    Flash.SPLIT: "both, split",
+    Flash.BEFORE: "the shot before",
+    Flash.AFTER: "the shot after",
 }
 _PROXY = {
     ProxyUse.WHEN_SLOW: "when it plays too slowly",
@@ -179,7 +179,7 @@ class TicketPanel(QWidget):
         box.addWidget(self.stops)
         stops = QGridLayout()
         stops.setHorizontalSpacing(10)
-        stops.addWidget(label("Flash frames", "faint"), 0, 0)
+        stops.addWidget(label("Flash frames go to", "faint"), 0, 0)
         stops.addWidget(self.flash, 0, 1)
         stops.setColumnStretch(1, 1)
         stops.setColumnMinimumWidth(0, 96)
@@ -388,7 +388,7 @@ class TicketPanel(QWidget):
     def _set_flash(self, words: str) -> None:
         flash = next((f for f, w in _FLASH.items() if w == words), None)
         if flash is not None:
-            self._all(lambda p, i: set_flash(p, i, flash), f"Flash frames {words}")
+            self._all(lambda p, i: set_flash(p, i, flash), f"Flash frames go to {words}")
             self._again()
 
     def _set_numbers(self) -> None:

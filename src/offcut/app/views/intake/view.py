@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from fractions import Fraction
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -81,7 +81,7 @@ class IntakeView(QWidget):
         self.films = FilmPictures()
         self.shelf = Shelf(session, context.search, self.films)
         self.shelf.menu_wanted.connect(self.menu_wanted)
-        self.live = LiveView(session, context.large, context.small, self.films)
+        self.live = LiveView(session, context.player, context.large, context.small, self.films)
         self.ticket = TicketPanel(session)
         self.under_way = UnderWayPanel(session, context.search)
         self._count = label("", "monofaint")
@@ -173,6 +173,10 @@ class IntakeView(QWidget):
         box.addWidget(left)
         box.addWidget(middle, 1)
         box.addWidget(right)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.shelf.setFocus()
 
     def restyle(self) -> None:
         """Take the theme in force."""

@@ -8,11 +8,13 @@ from itertools import pairwise
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QHideEvent,
     QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -233,12 +235,12 @@ class PairView(QWidget):
         self._was_at = frame
         self._patience.start()
         self._want()
-        if self._playing.speed and self._session.source is not None:
+        if self._playing.speed and self._session.source is not None and self.isVisible():
             size = self._size(self._cells()[0])
             self._playing.count_picture(self._pictures.picture(frame, *size) is not None)
 
     def _want(self) -> None:
-        if self._session.source is not None and self.width() > 60:
+        if self._session.source is not None and self.width() > 60 and self.isVisible():
             size = self._size(self._cells()[0])
             self._pictures.want("large", self._frames(), *size)
             self._want_ahead(size)
@@ -271,6 +273,15 @@ class PairView(QWidget):
         for seam in self._session.next_stops():
             pairs += pair_frames(seam, whole)
         self._pictures.want("pairs", pairs, *pair)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._want()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        for asker in ("large", "ahead", "pairs"):
+            self._pictures.want(asker, [], 2, 2)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

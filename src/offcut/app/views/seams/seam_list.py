@@ -209,7 +209,14 @@ class SeamList(QWidget):
         self._seam_actions = seam_actions
         self._following = False
         self._head = label("Seams", "head")
-        self._order = label("most doubtful first", "faint")
+        self.order = QToolButton()
+        self.order.setObjectName("faint")
+        self.order.setToolTip("What comes first in the list, and by Enter and D")
+        self.order.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        orders = QMenu(self)
+        for words, first in (("most doubtful first", False), ("camera stops first", True)):
+            orders.addAction(words).triggered.connect(partial(self._set_order, first))
+        self.order.setMenu(orders)
         self._left = label("", "faint")
         self.alike = QToolButton()
         self.alike.setText("Groups ▾")
@@ -222,7 +229,7 @@ class SeamList(QWidget):
         heads.setContentsMargins(16, 12, 16, 0)
         heads.setSpacing(9)
         heads.addWidget(self._head)
-        heads.addWidget(self._order)
+        heads.addWidget(self.order)
         heads.addStretch()
         below = QHBoxLayout()
         below.setContentsMargins(16, 0, 8, 2)
@@ -308,7 +315,12 @@ class SeamList(QWidget):
     def _select(self, ids: tuple[int, ...], _on: bool = False) -> None:
         self._session.select_many(ids)
 
+    def _set_order(self, stops_first: bool, _on: bool = False) -> None:
+        self._session.set_stops_first(stops_first)
+
     def _recount(self) -> None:
+        words = "camera stops" if self._session.stops_first else "most doubtful"
+        self.order.setText(f"{words} first ▾")
         open_ones = len(self._session.open_doubts)
         whole = len(self.model.seams)
         self._left.setText(f"{open_ones} of {whole} to judge" if whole else "")
