@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+from fractions import Fraction
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -29,7 +30,9 @@ from offcut.core.model.source import Framing
 from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.model.verbs.judging import keep_seams
 from offcut.core.model.verbs.orders import add_order
+from offcut.core.model.verbs.ticket import set_squeeze
 from offcut.demo import FILM, LAB_LIST
+from offcut.demo.roll import made_roll
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -109,6 +112,27 @@ def hand_over_film(folder: Path) -> None:
     window.session.said.emit("")
     settle(window)
     take(window, "turnover-report")
+    session.history.mark_saved()
+    window.close()
+
+
+def intake(folder: Path) -> None:
+    """Draw Intake: the demo film and the demo roll on the shelf, the roll's gate found."""
+    window = Window(QSettings(str(folder / "intake.ini"), QSettings.Format.IniFormat))
+    window.set_theme("day")
+    window.resize(1280, 800)
+    window.show()
+    session = window.session
+    window.files.open_films([FILM, made_roll()])
+    settle(window)
+    roll = session.project.sources[1].id
+    session.take_in_hand(roll)
+    session.choose([roll])
+    session.edit_chosen(lambda p, i: set_squeeze(p, i, Fraction(3, 2)), "Unsqueeze by 1.5")
+    session.go_to(112)
+    session.said.emit("")
+    settle(window)
+    take(window, "intake")
     session.history.mark_saved()
     window.close()
 
@@ -207,6 +231,7 @@ def main() -> None:
         session.history.mark_saved()
         window.close()
         hand_over_film(Path(folder))
+        intake(Path(folder))
     del app
 
 

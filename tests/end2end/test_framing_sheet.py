@@ -14,6 +14,7 @@ from films import barred, encode, scene
 from offcut.app.sheets.framing_sheet import FramingSheet
 from offcut.app.shell.window import Window
 from offcut.core.model.source import WHOLE, Framing
+from offcut.core.model.verbs.searching import set_framing
 from windows import settled
 
 BARS = Framing(0, 24, 0, 24)
@@ -24,6 +25,11 @@ def sheet(window: Window, qtbot: QtBot, tmp_path: Path) -> FramingSheet:
     pictures = chain(*(barred(scene(seed, 30), BARS) for seed in (3, 8)))
     window.dialogs.open_paths([encode(tmp_path / "bars.mp4", pictures)])
     qtbot.waitUntil(lambda: window.session.source is not None, timeout=20_000)
+    settled(window, qtbot)
+    assert window.session.source is not None
+    assert window.session.source.framing == BARS  # found by itself
+    window.session.edit(lambda p, s: set_framing(p, s, WHOLE), "The whole picture")
+    window.search.find()
     settled(window, qtbot)
     window.actions_by_id["framing"].trigger()
     return window.findChildren(FramingSheet)[-1]

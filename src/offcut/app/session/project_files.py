@@ -118,8 +118,11 @@ class ProjectFiles(QObject):
         if films:
             self.open_films(films)
 
-    def open_films(self, paths: Iterable[str | Path]) -> None:
-        """Bring films into the project, folders looked through, and search them as they came."""
+    def open_films(self, paths: Iterable[str | Path], *, stay: bool = False) -> None:
+        """Bring films into the project, folders looked through, and search them as they came.
+
+        With ``stay`` the film in hand stays in hand.
+        """
         wanted = [Path(p) for p in paths]
         turn = self._turn
 
@@ -141,13 +144,13 @@ class ProjectFiles(QObject):
         alone = len(wanted) == 1 and not wanted[0].is_dir()
         words = "Opening the film" if alone else "Looking for films"
         job = self._s.jobs.start(words, work)
-        job.done.connect(lambda came: self._films_opened(came, turn))
+        job.done.connect(lambda came: self._films_opened(came, turn, stay))
         job.failed.connect(self._s.failed)
 
-    def _films_opened(self, came: _Came, turn: int) -> None:
+    def _films_opened(self, came: _Came, turn: int, stay: bool) -> None:
         if turn != self._turn:
             return  # another project was opened meanwhile
-        s = self._s
+        s, here = self._s, self._s.in_hand
         for film, problem in came.got:
             if film is None:
                 s.failed.emit(problem)
@@ -165,11 +168,13 @@ class ProjectFiles(QObject):
         if came.left_words:
             s.said.emit(came.left_words)
         several = len(brought) > 1 or any(f.media.run is not None for f in fresh.values())
-        if several:
+        if stay:
+            s.take_in_hand(here)
+        elif several:
             s.choose(brought)
             s.view_wanted.emit("intake")
         if brought and self.search_at_once:
-            if len(brought) == 1:
+            if len(brought) == 1 and not stay:
                 self._search.find(brought[0])
             else:
                 self._search.find_all(brought)

@@ -22,6 +22,7 @@ from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.core.errors import OffcutError
 from offcut.demo import FILM
+from offcut.demo.roll import made_roll
 
 log = logging.getLogger("offcut")
 
@@ -91,6 +92,9 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.show()
         watch_over(window)
         window.files.open_films([FILM])
+        roll = window.session.jobs.start("Making the demo roll", lambda _job: made_roll())
+        roll.done.connect(lambda path: window.files.open_films([path], stay=True))
+        roll.failed.connect(window.session.failed)
         return app.exec()
     _application(offscreen=True)
     with tempfile.TemporaryDirectory() as folder:

@@ -142,6 +142,7 @@ def _lattice(name: str) -> NDArray[np.float32]:
             view.setView(_VIEW[1])
             processor = _config().getProcessor(view)
         elif os.path.isfile(name):
+            ocio.ClearAllCaches()  # it remembers files by their names alone
             cube = ocio.FileTransform(name)
             cube.setInterpolation(ocio.INTERP_BEST)
             processor = ocio.Config.CreateRaw().getProcessor(cube)

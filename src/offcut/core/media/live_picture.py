@@ -183,7 +183,7 @@ class _Seen:
             return None
         scale = self._size[0] / stack.shape[2]
         framing = self._framing_of(box, scale)
-        smallest = 0.012
+        smallest = 0.025
         more = [
             (getattr(framing, side) - getattr(bars, side)) / whole
             for side, whole in zip(("left", "top", "right", "bottom"), self._size * 2, strict=True)
@@ -311,8 +311,9 @@ def _dead_outside(stack: _Map, box: tuple[int, int, int, int]) -> bool:
 
 def _perforated(stack: _Map, box: tuple[int, int, int, int]) -> bool:
     """Tell whether a row of bright, steady spots lies beside the picture."""
-    left, _, right, _ = box
     mean = stack.mean(axis=0)
+    beside = max(3, mean.shape[1] // 40)  # the edge of the picture weaves
+    left, right = max(0, box[0] - beside), box[2] + beside
     for part in (mean[:, :left], mean[:, right:]):
         if part.shape[1] < 4:
             continue
