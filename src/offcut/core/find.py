@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 from offcut.core.judge.camera_stops import with_stops_as_cuts
 from offcut.core.judge.judge import WINDOW, Settled, seams_found
@@ -104,6 +105,8 @@ def find_seams(
             parts.append(part)
             if progress is not None:
                 progress(part.end - start, last - start)
+            if part.end >= last:
+                continue  # it is judged once more below
             due = found is not None and part.end - start >= told + 500
             if due or (pictures is not None and part.end - start >= judged + WINDOW):
                 now = finding_of(parts, start, last, settled, each, stops)
@@ -136,10 +139,10 @@ class _Two:
     def __init__(self, one: Watcher, other: Watcher) -> None:
         self._both = (one, other)
 
-    def see(self, number: int, frame: av.VideoFrame) -> None:
+    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8]) -> None:
         """Let both see a frame."""
         for watcher in self._both:
-            watcher.see(number, frame)
+            watcher.see(number, frame, luma)
 
     def end(self) -> None:
         """Tell both that no more come."""

@@ -65,11 +65,12 @@ class SeamSearch(QObject):
 
     Every core works on one film at a time; other films wait their turn. ``changed`` tells that the
     queue, or how far it is, is another; ``finished`` says in a sentence what was done once nothing
-    waits any more.
+    waits any more; ``measured`` that a film was measured, and left small pictures.
     """
 
     changed = Signal()
     finished = Signal(str)
+    measured = Signal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -370,6 +371,7 @@ class SeamSearch(QObject):
         found = got.finding
         if found is None:
             return
+        self.measured.emit(search.source_id)
         self._take(search, found)
         if search.keep or self._now is not search or search.source_id != self._s.in_hand:
             return

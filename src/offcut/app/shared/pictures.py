@@ -23,6 +23,7 @@ from offcut.core.media.proxy import ProxyPieces, ProxyReader
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Media
+from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
 
 Key = tuple[int, int, int]
@@ -98,6 +99,7 @@ class Pictures(QObject):
         self._stand_ins: set[Held] = set()
         self._proxies_turn = 0
         self.kept: NDArray[np.int64] = np.zeros(0, np.int64)
+        self.steps_kept = False
         self._held: OrderedDict[Held, QImage] = OrderedDict()
         self._pinned: OrderedDict[str, Held] = OrderedDict()
         self._bytes = 0
@@ -131,6 +133,7 @@ class Pictures(QObject):
             self._wanted.clear()
             self._lock.notify_all()
         self.kept = np.zeros(0, np.int64)
+        self.steps_kept = False
         if shown is not None and self._worker is None:
             self._worker = _Worker(self, self._threads, self._small)
             self._worker.start()
@@ -175,10 +178,17 @@ class Pictures(QObject):
         if not self._soon.isActive():
             self._soon.start()
 
-    def tell_kept(self, name: str, frames: NDArray[np.int64]) -> None:
-        """Take in which frames of a missing film have a picture."""
-        if self._shown is not None and self._shown.name == name:
-            self.kept = frames
+    def look_for_kept(self) -> None:
+        """Measuring may have left pictures: look which there are."""
+        with self._lock:
+            self._told = None
+            self._lock.notify_all()
+
+    def tell_kept(self, name: str, frames: NDArray[np.int64], steps: bool) -> None:
+        """Take in which frames of a film have a picture; ``steps`` where measuring left them."""
+        shown = self._shown
+        if shown is not None and shown.name == name and (shown.missing or steps):
+            self.kept, self.steps_kept = frames, steps
             self.kept_known.emit()
 
     def pin(self, frame: int, width: int, height: int) -> None:
@@ -249,7 +259,7 @@ class Pictures(QObject):
         with self._lock:
             while not leaving.is_set():
                 shown = self._shown
-                if shown is not None and shown.missing and self._small and shown is not self._told:
+                if shown is not None and self._small and shown is not self._told:
                     self._told = shown
                     return shown, None
                 for _, keys in sorted(self._wanted.items(), key=lambda kv: _RANK.get(kv[0], 1)):
@@ -449,7 +459,9 @@ class _Worker(QThread):
                 self._turn_to(shown)
             if key is None:
                 if self._kept is not None:
-                    self._pictures.tell_kept(shown.name, self._kept.frames())
+                    frames = self._kept.frames()
+                    steps = int((frames % STEP == 0).sum()) >= shown.media.frames // STEP - 1
+                    self._pictures.tell_kept(shown.name, frames, steps)
                 continue
             if self._from_disk(key) or self._from_proxy(shown, key):
                 continue
@@ -502,7 +514,8 @@ class _Worker(QThread):
     def _give(self, key: Key, picture: av.VideoFrame, stand_in: bool = False) -> None:
         frame, width, height = key
         if self._kept is None:
-            rgb = rgb_of(picture, width, height, self._reformatter, self._display)
+            quick = stand_in and self._pictures.moving
+            rgb = rgb_of(picture, width, height, self._reformatter, self._display, quick=quick)
             self._put(key, rgb, stand_in)
             return
         rgb = rgb_of(picture, width, height, self._reformatter)

@@ -68,6 +68,7 @@ class Window(QMainWindow):
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
         self.search = SeamSearch(self.session)
         self.search.finished.connect(self._tell_desktop)
+        self.search.measured.connect(self._look_for_kept)
         self.files = ProjectFiles(self.session, self.search)
         self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
@@ -240,6 +241,9 @@ class Window(QMainWindow):
         for command in self.commands:
             if command.when is None:
                 self.actions_by_id[command.id].setEnabled(self.allowed(command))
+
+    def _look_for_kept(self, _id: int) -> None:
+        self.small.look_for_kept()
 
     def _look_for_proxies(self) -> None:
         self.large.look_for_proxies()

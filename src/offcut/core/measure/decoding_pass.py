@@ -20,6 +20,8 @@ from itertools import pairwise
 from typing import Any, Protocol
 
 import av
+import numpy as np
+from numpy.typing import NDArray
 
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
@@ -34,8 +36,8 @@ Watch = Callable[[], "Watcher"]
 class Watcher(Protocol):
     """Sees every picture of a part as it is decoded, in order and on one thread."""
 
-    def see(self, number: int, frame: av.VideoFrame) -> None:
-        """See a frame. What it costs slows the pass down."""
+    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8], /) -> None:
+        """See a frame, and its small luma (40, 64). What it costs slows the pass down."""
 
     def end(self) -> None:
         """Hear that no more come, at the end or after a stop."""

@@ -151,7 +151,7 @@ def runs_of(
     stop: threading.Event,
     piece: int = PIECE,
     looks: Mapping[str, Look] | None = None,
-    seen: Callable[[int, av.VideoFrame], None] | None = None,
+    seen: Callable[[int, av.VideoFrame, NDArray[np.uint8]], None] | None = None,
 ) -> Iterator[SmallPictures]:
     """Yield the small pictures of frames [start, end) in order, in runs of up to ``piece``.
 
@@ -180,7 +180,7 @@ def runs_of(
             break
         luma, chroma = small_picture(frame, crop, reformatter)
         if seen is not None:
-            seen(number, frame)
+            seen(number, frame, luma)
         now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()})
         while at <= number:
             rows.append(now if at == number else (last or now).held_over())

@@ -14,6 +14,7 @@ from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 import PyOpenColorIO as ocio
 from numpy.typing import NDArray
@@ -72,6 +73,11 @@ class Display:
     def __init__(self, name: str) -> None:
         """Raises MediaError for a cube that cannot be read, and for a name that nobody knows."""
         self.name = name
+        self._curve: NDArray[np.uint16] | None = None
+        if name == CINEON:
+            code = np.arange(1 << 16) * (1023 / 65535)
+            curve = shown_light(cineon_light(code)).astype(np.float64)
+            self._curve = np.round(curve * 65535).astype(np.uint16)
         lattice = _lattice(name)
         table = ocio.Lut3DTransform(POINTS)
         table.setInterpolation(ocio.INTERP_TETRAHEDRAL)
@@ -86,6 +92,8 @@ class Display:
         The result is uint8, or uint16 where it is wanted ``deep``.
         """
         pixels = np.ascontiguousarray(pixels)
+        if self._curve is not None:
+            return self._by_curve(pixels, deep)
         out = np.empty(pixels.shape, np.uint16 if deep else np.uint8)
         work = self._work(str(pixels.dtype), str(out.dtype))
         high = len(pixels)
@@ -97,6 +105,18 @@ class Display:
         _apply(work, pixels[:half], out[:half])
         other.result()
         return out
+
+    def _by_curve(self, pixels: _Pixels, deep: bool) -> _Pixels:
+        """Return pixels whose colours are turned each for itself."""
+        assert self._curve is not None
+        if pixels.dtype == np.uint16:
+            wide = np.take(self._curve, pixels)
+            return wide if deep else (wide >> 8).astype(np.uint8)
+        curve = self._curve[::257]
+        if deep:
+            return np.take(curve, pixels)
+        table = np.round(curve / 257).astype(np.uint8)
+        return np.asarray(cv2.LUT(pixels, table), np.uint8)
 
     def _work(self, came: str, goes: str) -> Any:
         with self._lock:

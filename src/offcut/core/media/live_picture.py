@@ -9,21 +9,27 @@ a fair share of that in the middle of the frame (ours, measured on drawn scans).
 from __future__ import annotations
 
 import contextlib
+import json
 import threading
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from itertools import pairwise
+from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.files import write_whole
+from offcut.core.media.kept_index import index_folder
 from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import SMALLEST, WHOLE, Framing
 
+VERSION = 1
+"""Of what is kept of a film: another way of looking gets another number."""
 LOOKS = 24
 FEW = 5
 """Fewer different pictures than this say nothing for sure."""
@@ -66,12 +72,36 @@ def find_framing(
     ``thorough``, more of them wherever they lie. Sides come out even, for chroma that is shared
     by two lines. What cannot be read is passed over.
     """
+    file = _file_of(film, start, end, thorough)
+    kept = _kept(file)
+    if kept is not None:
+        return kept
     seen = _Seen()
     for grey in _pictures(film, _frames(film, start, end, thorough), stop):
         seen.look(grey)
     if stop is not None and stop.is_set():
         return FoundFraming(WHOLE, Certainty.DOUBTFUL, "stopped", seen.many)
-    return seen.found()
+    found = seen.found()
+    told = [*astuple(found.framing), found.certainty.value, found.words, found.pictures]
+    with contextlib.suppress(OSError):
+        file.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(file, json.dumps(told).encode())
+    return found
+
+
+def _file_of(film: OpenedFilm, start: int, end: int, thorough: bool) -> Path:
+    how = "-thorough" if thorough else ""
+    return index_folder() / f"{film.media.fingerprint}-{start}-{end}{how}-framing-{VERSION}.json"
+
+
+def _kept(file: Path) -> FoundFraming | None:
+    """Return what was found before, None where nothing was or it cannot be trusted."""
+    try:
+        left, top, right, bottom, certainty, words, pictures = json.loads(file.read_bytes())
+        sides = Framing(int(left), int(top), int(right), int(bottom))
+        return FoundFraming(sides, Certainty(certainty), str(words), int(pictures))
+    except (OSError, ValueError, TypeError):
+        return None
 
 
 def _pictures(

@@ -18,10 +18,15 @@ def rgb_of(
     height: int,
     reformatter: VideoReformatter | None = None,
     display: Display | None = None,
+    *,
+    quick: bool = False,
 ) -> NDArray[np.uint8]:
-    """Return a frame as uint8 RGB, shape (height, width, 3), contiguous, as a display has it."""
+    """Return a frame as uint8 RGB, shape (height, width, 3), contiguous, as a display has it.
+
+    ``quick`` is for pictures that move: they are scaled a little less exactly.
+    """
     tagged = matrix_of(frame)
-    deep = display is not None and any(c.bits > 8 for c in frame.format.components)
+    deep = display is not None and not quick and any(c.bits > 8 for c in frame.format.components)
     small = (reformatter or VideoReformatter()).reformat(
         frame,
         width=width,
@@ -29,7 +34,11 @@ def rgb_of(
         format="rgb48le" if deep else "rgb24",
         src_colorspace=tagged,
         dst_colorspace=tagged,
-        interpolation=Interpolation.AREA if width < frame.width else Interpolation.BICUBIC,
+        interpolation=Interpolation.FAST_BILINEAR
+        if quick
+        else Interpolation.AREA
+        if width < frame.width
+        else Interpolation.BICUBIC,
     )
     pixels: NDArray[Any] = np.ascontiguousarray(small.to_ndarray())
     return pixels if display is None else display.seen(pixels)

@@ -166,7 +166,7 @@ class ProxyMaker:
         self.made = 0
         self.trouble = ""
 
-    def see(self, number: int, frame: av.VideoFrame) -> None:
+    def see(self, number: int, frame: av.VideoFrame, _luma: object = None) -> None:
         """Take a frame in; one that is there already is passed over."""
         if self.trouble:
             return

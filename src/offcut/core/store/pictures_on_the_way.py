@@ -28,6 +28,8 @@ STEP = 24
 SIZE = (160, 120)
 """Room that a picture fits into."""
 QUALITY = 80
+SAME = 0.5
+"""Pictures that differ by fewer grey levels in the mean look the same at this size."""
 HELD = 2 * WINDOW + 2 * MARGIN
 """So many frames are held at most until they are judged."""
 
@@ -89,13 +91,19 @@ class _Watcher:
         self._keeper = keeper
         self._size = size
         self._reformatter = VideoReformatter()
+        self._last: NDArray[np.uint8] | None = None
+        self._coded = b""
 
-    def see(self, number: int, frame: av.VideoFrame) -> None:
-        """Hold a small picture of a frame."""
-        bgr = small_bgr(frame, *self._size, self._reformatter)
-        good, data = cv2.imencode(".jpg", bgr, (cv2.IMWRITE_JPEG_QUALITY, QUALITY))
-        if good:
-            self._keeper.hold(number, data.tobytes())
+    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8] | None = None) -> None:
+        """Hold a small picture of a frame; one like the one coded last is not coded again."""
+        last = self._last
+        if luma is None or last is None or cv2.norm(luma, last, cv2.NORM_L1) > SAME * luma.size:
+            bgr = small_bgr(frame, *self._size, self._reformatter)
+            good, data = cv2.imencode(".jpg", bgr, (cv2.IMWRITE_JPEG_QUALITY, QUALITY))
+            if not good:
+                return
+            self._last, self._coded = luma, data.tobytes()
+        self._keeper.hold(number, self._coded)
 
     def end(self) -> None:
         """Nothing is under way."""
@@ -123,10 +131,12 @@ def small_bgr(
 
 
 def _sampled(plane: Plane, width: int, height: int, shift: int, fine: bool) -> NDArray[np.uint8]:
-    """Return a plane at (height, width) from samples of it; ``fine`` from four times as many."""
-    many = 2 if fine else 1
-    size = (many * width, many * height)
-    small: Plane = cv2.resize(plane, size, interpolation=cv2.INTER_LINEAR)
+    """Return a plane at (height, width) from samples of it; ``fine`` from four to a pixel.
+
+    What takes time is fetching the picture from memory, so little of it is looked at.
+    """
+    size = (2 * width, 2 * height) if fine else (width, height)
+    small: Plane = cv2.resize(plane, size, interpolation=cv2.INTER_NEAREST)
     if shift:
         small = (small >> shift).astype(np.uint8)
     if fine:

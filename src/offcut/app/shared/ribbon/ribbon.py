@@ -210,9 +210,8 @@ class Ribbon(QWidget):
         first, last = max(shot.start, first), min(shot.end - 1, last)
         film = self._session.film
         if film is not None and last > first:
-            left_behind = -(-first // STEP) * STEP  # by measuring
-            if left_behind <= last:
-                return left_behind
+            if self._pictures.steps_kept:  # measuring left one of every few frames
+                return max(shot.start, (first + last) // 2 // STEP * STEP)
             key = film.index.key_before(last)
             if key >= first:
                 return key
