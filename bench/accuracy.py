@@ -20,7 +20,10 @@ import numpy as np
 
 from films import CATEGORIES, HOME
 from offcut.core.find import find_seams
+from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.probe import open_source
+from offcut.core.model.project import Project
 from offcut.core.model.seam import Seam
 from offcut.demo import FILM, TRUTH
 
@@ -84,9 +87,20 @@ def scdet_scores(path: Path) -> list[float]:
         return scores
 
 
+def found(path: Path) -> list[Seam]:
+    """Return our seams of a film, as a person gets them: inside the framing found by itself."""
+    film = open_source(path)
+    project = bring_in(Project(), film)
+    (source,) = project.sources
+    project = with_framing(project, source.id, look_for_framing(film, source))
+    (source,) = project.sources
+    crop = crop_of(source.framing, source.media)
+    return list(find_seams(film, crop=crop, threads=1, stops=stops_wanted(source)).seams)
+
+
 def seen(path: Path) -> tuple[list[Seam], list[float]]:
     """Return our seams and FFmpeg's scores of a film."""
-    return list(find_seams(open_source(path), threads=1).seams), scdet_scores(path)
+    return found(path), scdet_scores(path)
 
 
 def bench_films(side: str = "bench") -> list[tuple[str, Path, list[Join]]]:

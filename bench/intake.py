@@ -197,8 +197,8 @@ class Watching:
             self.turn()
         return 1000 * (time.perf_counter() - began)
 
-    def seeks(self, many: int = 40) -> list[float]:
-        rng = np.random.default_rng(5)
+    def seeks(self, seed: int, many: int = 40) -> list[float]:
+        rng = np.random.default_rng(seed)
         whole = self.window.session.source.media.frames
         times = []
         for frame in rng.integers(0, whole, many).tolist():
@@ -236,7 +236,7 @@ def looking(path: Path, name: str) -> None:
     print("|---|---|---|---|---|---|")
     for use in (True, False):
         window.large.set_use_proxy(use)
-        times = watching.seeks()
+        times = watching.seeks(5 + use)
         shown, dropped = watching.plays()
         within = 100 * sum(t <= 100 for t in times) / len(times)
         words = f"with a proxy ({share:.0%} made)" if use else "without"
