@@ -60,9 +60,9 @@ def running_time(frames: int, rate: Fraction) -> str:
 
 
 def facts_words(media: Media) -> str:
-    """Return size, rate, codec and length of a film: 2048×1556  24  DPX 10 bit log  1:40."""
-    parts = (f"{media.width}×{media.height}", rate_words(media.rate), media.codec,
-             running_time(media.frames, media.rate))  # fmt: skip
+    """Return size, rate, codec and length of a film: 2048×1556  24  1:40  DPX 10 bit log."""
+    parts = (f"{media.width}×{media.height}", rate_words(media.rate),
+             running_time(media.frames, media.rate), media.codec)  # fmt: skip
     return "  ".join(part for part in parts if part)
 
 

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
@@ -102,6 +107,7 @@ def search_film(asked: Asked, job: Job) -> Found:
     pieces = ProxyPieces(source.media, asked.proxy_folder)
     began = time.monotonic()
     finding = None
+    far = _HowFar(job, source.end - source.start)
     if not asked.proxy_only:
         if asked.framing:
             found = look_for_framing(film, source, job.stop)
@@ -113,11 +119,11 @@ def search_film(asked: Asked, job: Job) -> Found:
             source.end,
             crop=crop_of(source.framing, source.media),
             stop=job.stop,
-            progress=job.tell,
+            progress=far.reached,
             found=job.partial.emit,
             limit=asked.limit,
             stops=stops_wanted(source),
-            watch=(lambda: ProxyMaker(pieces)) if proxy else None,
+            watch=lambda: far.watcher(ProxyMaker(pieces) if proxy else None),
             pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
         )
     if proxy and not job.stop.is_set() and pieces.gaps(0, source.media.frames):
@@ -127,6 +133,51 @@ def search_film(asked: Asked, job: Job) -> Found:
         job.partial.emit(ProxyMade())
     frames = source.end - source.start
     return Found(finding, proxy, frames, time.monotonic() - began)
+
+
+class _HowFar:
+    """Tells how far measuring is by every picture decoded: parts come in only at their end."""
+
+    def __init__(self, job: Job, whole: int) -> None:
+        self._job = job
+        self._whole = whole
+        self._seen = self._told = 0
+        self._lock = threading.Lock()
+
+    def reached(self, done: int, _whole: int) -> None:
+        """Hear how many frames are done."""
+        with self._lock:
+            if done <= self._told and done < self._whole:
+                return
+            self._told = max(done, self._told)
+        self._job.tell(min(self._told, self._whole), self._whole)
+
+    def see(self) -> None:
+        """Hear of one more picture."""
+        with self._lock:
+            self._seen += 1
+            seen = self._seen
+        if seen % 16 == 0:
+            self.reached(min(seen, self._whole - 1), self._whole)
+
+    def watcher(self, maker: ProxyMaker | None) -> _Watching:
+        """Return what sees the pictures of a part."""
+        return _Watching(self, maker)
+
+
+class _Watching:
+    def __init__(self, far: _HowFar, maker: ProxyMaker | None) -> None:
+        self._far = far
+        self._maker = maker
+
+    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8], /) -> None:
+        self._far.see()
+        if self._maker is not None:
+            self._maker.see(number, frame, luma)
+
+    def end(self) -> None:
+        if self._maker is not None:
+            self._maker.end()
 
 
 def _framed(source: Source, found: FoundFraming, job: Job) -> Source:

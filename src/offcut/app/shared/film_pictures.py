@@ -50,6 +50,7 @@ class FilmPictures(QObject):
         self._wanted: OrderedDict[tuple[str, str], Media] = OrderedDict()
         self._lock = threading.Condition()
         self._worker: _Worker | None = None
+        self._closed = False
         self.disk_limit = LIMIT
 
     def telling(self, media: Media, display: str) -> Telling | None:
@@ -60,7 +61,7 @@ class FilmPictures(QObject):
             if held is None and key not in self._wanted:
                 self._wanted[key] = media
                 self._lock.notify_all()
-        if held is None and self._worker is None:
+        if held is None and self._worker is None and not self._closed:
             self._worker = _Worker(self)
             self._worker.start(QThread.Priority.LowPriority)
         return held
@@ -88,7 +89,8 @@ class FilmPictures(QObject):
         self.arrived.emit()
 
     def close(self) -> None:
-        """Stop the thread."""
+        """Stop the thread for good."""
+        self._closed = True
         if self._worker is not None:
             self._worker.leaving.set()
             with self._lock:

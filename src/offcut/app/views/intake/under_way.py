@@ -22,7 +22,6 @@ from offcut.app.theme.parts import label
 from offcut.core.words import long_words, many, time_left
 
 SHOWN = 3
-ROW = 22
 
 
 class _Waiting(QListWidget):
@@ -131,7 +130,8 @@ class UnderWayPanel(QWidget):
                 if source_id == chosen:
                     self.waiting.setCurrentItem(item)
         self.waiting.setVisible(bool(ids))
-        self.waiting.setFixedHeight(ROW * min(SHOWN, max(1, len(ids))) + 6)
+        row = max(12, self.waiting.sizeHintForRow(0))
+        self.waiting.setFixedHeight(row * min(SHOWN, max(1, len(ids))) + 4)
         rest = f"then {many(len(ids), 'film')}, about {long_words(whole)} in all" if ids else ""
         self.rest.setText(rest)
         self.rest.setVisible(bool(rest))
