@@ -167,6 +167,10 @@ VERBS: list[Callable[[Project, int], Project]] = [
     lambda p, n: set_sensitivity(p, FIRST, n % 101),
     lambda p, n: name_shot(p, FIRST, n % FRAMES, f"name {n}"),
     lambda p, n: add_zone(p, FIRST, Zone(n % 300, n % 300 + 50, None if n % 2 else n % 101)),
+    lambda p, n: set_rate(p, FIRST, [None, Fraction(18), Fraction(24), NTSC][n % 4]),
+    lambda p, n: set_start(p, FIRST, None if n % 3 == 0 else n),
+    lambda p, n: set_squeeze(p, FIRST, Fraction(100 + n % 100, 100)),
+    lambda p, n: set_stops(p, FIRST, [None, True, False][n % 3]),
     lambda p, n: strike_seams(p, FIRST, [s.id for s in p.sources[0].seams[n % 5 :: 7]]),
     lambda p, n: keep_seams(p, FIRST, [s.id for s in p.sources[0].seams[n % 3 :: 5]]),
     lambda p, n: (

@@ -81,17 +81,21 @@ def state_of(source: Source, under_way: UnderWay | None, *, missing: bool) -> St
         left = time_left(under_way.left)
         words = f"{round(100 * under_way.share)} %{f', {left}' if left else ''}"
         return State(words, False, under_way.share, 3)
-    if run is not None and run.many_missing and not source.searched:
-        return State(f"{many(run.many_missing, 'picture')} missing", True, 0.0, 1)
-    if run is not None and not run.rate_told and not source.searched:
-        return State(f"tells no rate: {rate_words(media.rate)} taken", True, 0.0, 2)
+    wants = ""
+    if run is not None and run.many_missing:
+        wants = f"{many(run.many_missing, 'picture')} missing"
+    if run is not None and not run.rate_told:
+        wants = f"tells no rate: {rate_words(media.rate)} taken"
+    if wants and not source.searched:
+        return State(wants, True, 0.0, 1)
     if under_way is not None:
         return State(under_way.words, False, 0.0, 4)
     if source.searched:
         counted = counted_seams(source)
         doubtful = sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted)
-        words = many(len(counted), "seam")
-        return State(f"{words}, {doubtful} doubtful" if doubtful else words, False, 1.0, 6)
+        words = many(len(counted), "seam") + (f", {doubtful} doubtful" if doubtful else "")
+        asks = run is not None and not run.rate_told
+        return State("; ".join(filter(None, (words, wants))), asks, 1.0, 2 if asks else 6)
     if source.ticket.proxy is ProxyUse.WHEN_SLOW and slow_because(media, None):
         return State("not searched; wants a proxy", False, 0.0, 5)
     return State("not searched", False, 0.0, 5)
@@ -119,11 +123,16 @@ def in_order(
     return tuple(held) if key is None else tuple(sorted(held, key=lambda s: (key(s), name(s))))
 
 
-def holes_words(sources: Sequence[Source]) -> str:
-    """Say what runs of stills lack, in one line; empty where nothing is missing."""
+def lacking_words(sources: Sequence[Source]) -> str:
+    """Say what runs of stills lack, pictures or a rate, in one line; empty where nothing."""
     gone = [s for s in sources if s.media.run is not None and s.media.run.many_missing]
     if not gone:
-        return ""
+        asks = [s for s in sources if s.media.run is not None and not s.media.run.rate_told]
+        if not asks:
+            return ""
+        name = asks[0].media.run.pattern if asks[0].media.run is not None else ""
+        rate = rate_words(asks[0].media.rate)
+        return f"{name} tells no rate: {rate} frames a second are taken; set the right ones"
     run = gone[0].media.run
     assert run is not None
     whole = run.last - run.first + 1

@@ -161,6 +161,8 @@ def run_at(path: str | Path) -> FoundRun | None:
     try:
         with os.scandir(file.parent) as there:
             names = [e.name for e in there if parts is None or _fits(e.name, parts)]
+    except FileNotFoundError as error:
+        raise MediaError(f"{file}: there is no such folder") from error
     except OSError as error:
         raise MediaError(f"{file.parent}: cannot be read ({error.strerror})") from error
     found, _ = runs_among(names, file.parent)

@@ -22,7 +22,9 @@ from offcut.core.timecode import Rate, rate_from
 
 LOOKS = 24
 """So many headers of a run are looked at for their size."""
-_BLOCK = 1 << 16
+MOST_PRINTED = 200
+"""So many pictures of a run go into its fingerprint at most."""
+_BLOCK = 1 << 14
 _LOG = ("Printing density", "Logarithmic")
 """Transfer characteristics 1 and 3 of SMPTE ST 268-1, as OpenImageIO names them."""
 
@@ -271,6 +273,8 @@ class StillsReader:
             try:
                 yield number, self._picture(number, number)
             except MediaError:
+                if not self._folder.is_dir():
+                    raise MediaError(f"{self._folder}: is no longer there") from None
                 self.missing.add(number)
 
     def samples(self, time: Fraction, track: SoundTrack | None = None) -> Iterator[Samples]:
@@ -309,7 +313,8 @@ def fingerprint_of_run(folder: Path, run: Run) -> str:
     """Return a short hash of a run's numbers and of a few of its pictures. Raises OSError."""
     told = f"{run.head}|{run.tail}|{run.first}|{run.last}|{run.missing}"
     digest = hashlib.blake2b(told.encode("utf-8", "surrogateescape"), digest_size=16)
-    for number in dict.fromkeys(looked_at(run, 5)):
+    whole = run.last - run.first + 1
+    for number in looked_at(run, min(MOST_PRINTED, 5 + whole // 50)):
         file = folder / run.name_of(number)
         with file.open("rb") as data:
             digest.update(str(file.stat().st_size).encode())

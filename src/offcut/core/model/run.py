@@ -57,6 +57,15 @@ class Run:
         """Return the file name of the picture of a number."""
         return f"{self.head}{self._digits(number)}{self.tail}"
 
+    def holds_name(self, name: str) -> bool:
+        """Tell whether a file name is that of one of its pictures."""
+        if not (name.startswith(self.head) and name.endswith(self.tail)):
+            return False
+        number = name[len(self.head) : len(name) - len(self.tail)]
+        if not (number.isascii() and number.isdigit()) or len(number) > 15:
+            return False
+        return self.first <= int(number) <= self.last and self.name_of(int(number)) == name
+
     def number_of(self, frame: int) -> int:
         """Return the file's own number of a frame; also beyond the end."""
         if self.holes is not Holes.CLOSE:

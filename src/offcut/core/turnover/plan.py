@@ -258,7 +258,11 @@ def _pixels(plan: Plan, item: Item) -> int:
 def over_a_film(plan: Plan, folder: Path) -> str:
     """Return the name of an output that would lie where one of the project's films does, or ""."""
     for source in plan.project.sources:
+        run = source.media.run
+        same = run is not None and Path(source.media.path).parent == folder.absolute()
         for output in plan.outputs:
+            if same and run is not None and run.holds_name(output.name):
+                return output.name
             with contextlib.suppress(OSError):
                 if (folder / output.name).samefile(source.media.path):
                     return output.name

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from films import encode, scene
+from films import encode, picture_of, scene
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
@@ -24,6 +24,7 @@ from offcut.core.store.missing_films import (
 )
 from offcut.core.store.project_file import open_project, save_project
 from projects import FIRST
+from scans import write_run
 
 
 @pytest.fixture
@@ -39,6 +40,23 @@ def two_films(four_shots: Path, films: Path, tmp_path: Path) -> tuple[Project, l
     for path in paths:
         project = add_source(project, open_source(path).media)
     return project, paths
+
+
+def test_a_run_that_moved_is_found_by_its_pictures(tmp_path: Path) -> None:
+    old = write_run(tmp_path / "old", [picture_of(n) for n in range(12)], name="r_{:03d}.png")
+    film = open_source(old / "r_003.png")
+    project = add_source(Project(), film.media)
+    saved = save_project(project, tmp_path / "shelf.offcut")
+    (tmp_path / "new").mkdir()
+    write_run(tmp_path / "new/other", [picture_of(50 + n) for n in range(12)], name="r_{:03d}.png")
+    old.rename(tmp_path / "new/here")
+    gone = missing_films(open_project(saved))
+    assert sorted(gone) == [FIRST]
+    assert "there is no such folder" in film_there(gone[FIRST]).problem
+    search = find_films(gone, [tmp_path / "new"])
+    assert search.found == {FIRST: tmp_path / "new/here/r_[000-011].png"}
+    again, _ = with_films_found(open_project(saved), saved)
+    assert film_there(again.source(FIRST).media).film is not None
 
 
 def test_all_missing_films_are_found_at_once_by_content(

@@ -19,6 +19,7 @@ from offcut.core.model.cuts import cuts_of
 from offcut.core.model.history import History
 from offcut.core.model.project import Project, Scene, ShotRef
 from offcut.core.model.rules import MAX_FRAME, MAX_SPEED, fault_of_project
+from offcut.core.model.run import Holes, Run
 from offcut.core.model.seam import Kind, Reason, Seam
 from offcut.core.model.source import Framing, Marker, Media, Zone
 from offcut.core.model.verbs.cuts import with_cuts_merged, with_cuts_replaced
@@ -28,6 +29,14 @@ from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card, with_seams, with_source
 from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.ticket import (
+    set_display,
+    set_holes,
+    set_rate,
+    set_reel,
+    set_squeeze,
+    set_start,
+)
 from offcut.core.model.verbs.zones import add_zone
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.tally.cutting import Use, cut_by_list
@@ -65,6 +74,14 @@ def card(draw: st.DrawFn) -> Card:
     return Card(name=draw(st.text(max_size=9)), scene=draw(ODD), original=original)
 
 
+RUN = Run("r_", ".dpx", 3, 1, 100, ((7, 9), (50, 60)))
+
+
+def run(draw: st.DrawFn) -> Run:
+    name = st.sampled_from(["r_", "", "../", "a/b", "\0"])
+    return Run(draw(name), draw(name), draw(ODD), draw(ODD), draw(ODD), ((draw(ODD), draw(ODD)),))
+
+
 DOORS: dict[str, Callable[[Project, st.DrawFn], Project]] = {
     "detection": lambda p, d: take_found(p, FIRST, [seam(d) for _ in range(2)], d(ODD), d(ODD)),
     "seams": lambda p, d: with_seams(p, FIRST, [*p.sources[0].seams, seam(d)]),
@@ -75,6 +92,18 @@ DOORS: dict[str, Callable[[Project, st.DrawFn], Project]] = {
     "range": lambda p, d: set_range(p, FIRST, d(ODD), d(ODD)),
     "sensitivity": lambda p, d: set_sensitivity(p, FIRST, d(ODD)),
     "framing": lambda p, d: set_framing(p, FIRST, Framing(d(ODD), d(ODD), d(ODD), d(ODD))),
+    "rate": lambda p, d: set_rate(p, FIRST, d(SPEEDS)),
+    "start": lambda p, d: set_start(p, FIRST, d(ODD), d(st.booleans())),
+    "squeeze": lambda p, d: set_squeeze(p, FIRST, d(SPEEDS)),
+    "reel": lambda p, d: set_reel(p, FIRST, d(st.text(max_size=9)) * d(st.integers(0, 99))),
+    "display": lambda p, d: set_display(p, FIRST, d(st.text(max_size=9)) * d(st.integers(0, 999))),
+    "run": lambda p, d: add_source(
+        p, replace(Media("/r_[1-9].dpx", Fraction(24), d(ODD), 64, 48), run=run(d))
+    ),
+    "holes": lambda p, d: set_holes(
+        add_source(p, Media("/r.dpx", Fraction(24), 100, 64, 48, run=RUN)),
+        p.next_id, d(st.sampled_from(list(Holes))),
+    ),
     "order": lambda p, d: add_order(p, d(st.text(max_size=9)), (ShotRef(d(ODD), d(ODD)),)),
     "scene": lambda p, d: replace(p, scenes=(*p.scenes, Scene(d(ODD), "odd"))),
     "film": lambda p, d: add_source(

@@ -22,7 +22,7 @@ from offcut.core.model.run import Holes
 from offcut.core.model.source import Framed, Framing
 from offcut.core.model.verbs.searching import set_framing
 from offcut.core.model.verbs.ticket import set_holes
-from offcut.core.shelf import holes_words, one_or_differ
+from offcut.core.shelf import lacking_words, one_or_differ
 from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.words import many
 
@@ -181,11 +181,12 @@ class LiveView(QWidget):
         self.picture.show_media(source.media if source is not None else None)
         self.place.setEnabled(source is not None)
         chosen = self._s.chosen_sources
-        words = holes_words(chosen)
+        words = lacking_words(chosen)
         self.holes.setText(words)
         self.holes.setVisible(bool(words))
-        self._row.setVisible(bool(words))
-        if words:
+        gaps = any(s.media.run is not None and s.media.run.missing for s in chosen)
+        self._row.setVisible(gaps)
+        if gaps:
             now = one_or_differ(
                 s.media.run.holes for s in chosen if s.media.run is not None and s.media.run.missing
             )

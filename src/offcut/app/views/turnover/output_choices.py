@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.theme.parts import label, number
 from offcut.core.lists.registry import ListFormat, written_formats
+from offcut.core.media.display import display_words
 from offcut.core.model.handover import Asked
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
@@ -58,6 +59,9 @@ class OutputChoices(QWidget):
         self.handles = _number(0, 10_000, "Handles on each side", " fr")
         self.framing = QCheckBox("cut to the framing")
         self.framing.toggled.connect(self._told)
+        self.seen = QCheckBox("movies as the display shows them")
+        self.seen.setToolTip("What the display shows is burnt in and cannot be taken back")
+        self.seen.toggled.connect(self._told)
         self.stills = _choice([("", "no stills")] + [(s, _STILL_WORDS[s]) for s in STILLS])
         self.stills.setAccessibleName("Stills")
         self.still_format = _choice([(f, f.upper()) for f in STILL_SUFFIXES])
@@ -115,6 +119,7 @@ class OutputChoices(QWidget):
         row.addWidget(self.handles)
         box.addLayout(row)
         box.addWidget(self.framing)
+        box.addWidget(self.seen)
         box.addSpacing(8)
         box.addWidget(label("Pictures", "head"))
         row = QHBoxLayout()
@@ -172,6 +177,7 @@ class OutputChoices(QWidget):
             movies=self.movies.currentData(),
             handles=self.handles.value(),
             framing=self.framing.isChecked(),
+            seen=self.seen.isChecked(),
             stills=self.stills.currentData(),
             still_format=self.still_format.currentData(),
             sheets=sheets,
@@ -205,6 +211,7 @@ class OutputChoices(QWidget):
         ):
             spin.setValue(count)
         self.framing.setChecked(asked.framing)
+        self.seen.setChecked(asked.seen)
         self.pdf.setChecked("pdf" in asked.sheets)
         self.png.setChecked("png" in asked.sheets)
         self.pattern.setText(asked.pattern)
@@ -217,6 +224,9 @@ class OutputChoices(QWidget):
         originals = any(i.shot.card.original for i in plan.items)
         framing, media = plan.source.framing, plan.media
         width, height = framing.size(media)
+        display = plan.source.ticket.display
+        self.seen.setVisible(bool(display))
+        self.seen.setText(f"movies as the display shows them, {display_words(display)}")
         self.framing.setEnabled(bool(framing))
         self.framing.setText(
             f"movies and pictures cut to the framing, {width}x{height}"
