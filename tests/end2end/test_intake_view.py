@@ -32,7 +32,8 @@ def tapes(films: Path) -> Path:
     if not folder.exists():
         shots = chain(*(scene(n, 20) for n in (1, 2, 3, 4)))
         scans = (deep(in_a_gate(p, GATE, LIVE, n)) for n, p in enumerate(shots))
-        write_run(folder / "roll", scans, first=100, holes=[110, 131, 132], bits=10)
+        told = {"dpx:FrameRate": 24.0}
+        write_run(folder / "roll", scans, first=100, holes=[110, 131, 132], bits=10, told=told)
         encode(folder / "b-side.mp4", chain(scene(5, 30), scene(6, 30)))
         encode(folder / "a-side.mp4", chain(scene(7, 40), scene(8, 25)))
         (folder / "readme.txt").write_text("two sides and a roll\n" * 20)
@@ -82,7 +83,7 @@ def test_a_folder_is_one_shelf_of_films(window: Window, tapes: Path, qtbot: QtBo
     )
     settled(window, qtbot)
     assert names(window) == ["a-side.mp4", "b-side.mp4", "K07_[0100-0179].dpx"]
-    assert states(window) == ["1 seam", "1 seam", "3 seams"]
+    assert states(window) == ["1 seam", "1 seam", "3 seams; 3 pictures missing"]
     assert any("broken.mov: not a film that can be read" in w for w in said)
     assert "1 file left out, no film: readme.txt" in said
     assert any("3 films, 5 seams, 0 doubtful" in w for w in said)

@@ -232,7 +232,8 @@ class SeamSearch(QObject):
         first = wanted == self._s.in_hand and not last
         self._waiting.insert(0 if first else len(self._waiting), search)
         now = self._now
-        if now is not None and now.source_id == wanted and now.job is not None:
+        anew = now is not None and now.source_id == wanted and not search.proxy_only
+        if anew and now is not None and now.job is not None:
             now.job.stop.set()  # it begins anew, with what holds now
             self._now = None
         self._begin()

@@ -92,7 +92,8 @@ def _opened(path: Path) -> Any:
 
 
 def _header(spec: Any, kind: str) -> Header:
-    if not (0 < spec.width <= 100_000 and 0 < spec.height <= 100_000):
+    sides = (spec.width, spec.height, spec.full_width, spec.full_height)
+    if not all(0 < side <= 100_000 for side in sides):
         raise MediaError("the size of the picture makes no sense")
     told = {a.name: a.value for a in spec.extra_attribs}
     kind_of_sample = str(spec.format)
@@ -100,8 +101,8 @@ def _header(spec: Any, kind: str) -> Header:
     bits = int(told.get("oiio:BitsPerSample", 8 if kind_of_sample == "uint8" else 16))
     transfer = str(told.get("dpx:Transfer", ""))
     return Header(
-        spec.width,
-        spec.height,
+        spec.full_width,
+        spec.full_height,
         bits,
         _rate(told),
         _timecode(told),
@@ -186,8 +187,9 @@ def pixels_of(path: Path, size: tuple[int, int]) -> NDArray[Any]:
     still = _opened(path)
     try:
         spec = still.spec()
-        if (spec.width, spec.height) != size:
-            raise MediaError(f"{path}: is {spec.width}x{spec.height}, not {size[0]}x{size[1]}")
+        if (spec.full_width, spec.full_height) != size:
+            shown = f"{spec.full_width}x{spec.full_height}"
+            raise MediaError(f"{path}: is {shown}, not {size[0]}x{size[1]}")
         floats = str(spec.format) in ("half", "float", "double")
         kind = "float" if floats else "uint8" if str(spec.format) == "uint8" else "uint16"
         many = min(spec.nchannels, 3)
@@ -196,10 +198,23 @@ def pixels_of(path: Path, size: tuple[int, int]) -> NDArray[Any]:
             raise MediaError(f"{path}: {_words(still.geterror()) or 'damaged'}")
     finally:
         still.close()
-    shaped: NDArray[Any] = np.asarray(pixels).reshape(size[1], size[0], many)
+    shaped: NDArray[Any] = np.asarray(pixels).reshape(spec.height, spec.width, many)
+    if (spec.width, spec.height) != size:
+        shaped = _in_window(shaped, spec, size)
     if many < 3:
         shaped = np.repeat(shaped[..., :1], 3, axis=2)
     return _seen(shaped) if floats else shaped
+
+
+def _in_window(pixels: NDArray[Any], spec: Any, size: tuple[int, int]) -> NDArray[Any]:
+    """Return pixels of a part of the picture (OpenEXR's data window) laid in the whole of it."""
+    whole = np.zeros((size[1], size[0], pixels.shape[2]), pixels.dtype)
+    left, top = spec.x - spec.full_x, spec.y - spec.full_y
+    x0, y0 = max(0, left), max(0, top)
+    x1, y1 = min(size[0], left + spec.width), min(size[1], top + spec.height)
+    if x0 < x1 and y0 < y1:
+        whole[y0:y1, x0:x1] = pixels[y0 - top : y1 - top, x0 - left : x1 - left]
+    return whole
 
 
 _CURVE = np.zeros(0, np.uint16)

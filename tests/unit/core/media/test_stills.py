@@ -160,6 +160,35 @@ def test_damaged_pictures_are_stepped_over(tmp_path: Path) -> None:
     assert finding.damaged == ((5, 6), (9, 10), (12, 13))
 
 
+def test_a_folder_that_goes_away_is_told_and_not_read_on(tmp_path: Path) -> None:
+    folder = write_run(tmp_path / "disk", [picture_of(n) for n in range(60)], name="r{:02d}.png")
+    film = open_source(folder / "r00.png")
+    with open_reader(film, Purpose.MEASURE) as reader:
+        frames = reader.frames(0, 60)
+        assert next(frames)[0] == 0
+        folder.rename(tmp_path / "elsewhere")
+        with pytest.raises(MediaError, match="is no longer there"):
+            next(frames)
+    with pytest.raises(MediaError, match="is no longer there"):
+        find_seams(film)
+
+
+def test_a_part_of_a_picture_lies_where_its_window_says(tmp_path: Path) -> None:
+    for number in range(3):
+        spec = oiio.ImageSpec(40, 30, 3, "half")
+        spec.x, spec.y = 10 + number, 20
+        spec.full_x, spec.full_y, spec.full_width, spec.full_height = 0, 0, 160, 96
+        out = oiio.ImageOutput.create("x.exr")
+        assert out.open(str(tmp_path / f"w_{number}.exr"), spec)
+        out.write_image(np.ones((30, 40, 3), np.float32))
+        out.close()
+    film = open_source(tmp_path / "w_0.exr")
+    assert (film.media.width, film.media.height) == (160, 96)
+    light = pixels_of(tmp_path / "w_2.exr", (160, 96))[..., 0] > 0
+    assert np.argwhere(light).min(axis=0).tolist() == [20, 12]
+    assert light.sum() == 1200
+
+
 def test_a_run_of_two_sizes_says_so(tmp_path: Path) -> None:
     write_run(tmp_path, [picture_of(n) for n in range(20)], name="r{:02d}.png")
     write_run(tmp_path, [picture_of(n, 80, 48) for n in range(20)], name="r{:02d}.png", first=20)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from offcut.app.session.session import Session
@@ -175,8 +175,14 @@ class LiveView(QWidget):
         session.moved.connect(self._moved)
         self.show_film()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.show_film()
+
     def show_film(self) -> None:
-        """Show the film in hand as it is now."""
+        """Show the film in hand as it is now, once it is looked at."""
+        if not self.isVisible():
+            return
         source = self._s.source
         self.picture.show_media(source.media if source is not None else None)
         self.place.setEnabled(source is not None)
@@ -228,6 +234,8 @@ class LiveView(QWidget):
         self._seen.setText(f"seen: {', '.join(seen)}" if seen else "")
 
     def _moved(self, frame: int) -> None:
+        if not self.isVisible():
+            return
         self.picture.show_frame(frame)
         if self._playing.speed and self.isVisible():
             self._playing.count_picture(self.picture.is_there())

@@ -16,7 +16,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListView,
@@ -54,6 +54,7 @@ class ShelfModel(QAbstractListModel):
         self.order = "came"
         self.sources: tuple[Source, ...] = ()
         self.states: dict[int, State] = {}
+        self._told: dict[int, tuple[Source, UnderWay | None, bool]] = {}
 
     def refresh(self) -> None:
         """Take the project and the queue as they are now."""
@@ -81,6 +82,11 @@ class ShelfModel(QAbstractListModel):
         missing = bench.missing is not None or (
             bench.film is None and telling is not None and telling.missing
         )
+        now, before = (source, under_way, missing), self._told.get(source.id)
+        known = source.id in self.states and before is not None
+        if known and before is not None and before[0] is source and before[1:] == now[1:]:
+            return self.states[source.id]  # counting seams takes a moment, and little changes
+        self._told[source.id] = now
         return state_of(source, under_way, missing=missing)
 
     def rowCount(self, parent: Index | None = None) -> int:
@@ -237,10 +243,16 @@ class Shelf(QListView):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the films as they are now."""
+        """Show the films as they are now, once they are looked at."""
+        if not self.isVisible():
+            return
         self.films.refresh()
         self._show_chosen()
         self.viewport().update()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
 
     def set_order(self, order: str) -> None:
         """Lay the labels in another order."""

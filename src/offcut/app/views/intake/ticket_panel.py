@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from fractions import Fraction
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -195,8 +196,14 @@ class TicketPanel(QWidget):
 
     # showing
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.show_chosen()
+
     def show_chosen(self) -> None:
-        """Show what holds of the chosen films."""
+        """Show what holds of the chosen films, once it is looked at."""
+        if not self.isVisible():
+            return
         sources = self._s.chosen_sources
         self._showing = True
         self.setEnabled(bool(sources))

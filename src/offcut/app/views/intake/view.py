@@ -176,6 +176,7 @@ class IntakeView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._show()
         self.shelf.setFocus()
 
     def restyle(self) -> None:
@@ -193,6 +194,8 @@ class IntakeView(QWidget):
     # showing
 
     def _show(self) -> None:
+        if not self.isVisible():
+            return
         sources = self._s.project.sources
         seconds = sum(s.media.frames / s.media.rate for s in sources)
         whole = running_time(round(seconds), Fraction(1))
