@@ -200,6 +200,8 @@ class Window(QMainWindow):
         self.session.view = view_id
         self.stack.setCurrentWidget(widget)
         self._fold_ribbon()
+        if view_id == FIRST_VIEW:
+            self.ribbon.setFocus()
         self.top.tabs[view_id].setChecked(True)
         return widget
 

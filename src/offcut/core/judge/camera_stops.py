@@ -126,7 +126,7 @@ def _changes_at(stop: CameraStop, inside: Sequence[Seam], signals: Signals) -> i
 
 def _cut_of(stop: CameraStop, frame: int, inside: Sequence[Seam]) -> Seam:
     long = stop.end - stop.start
-    words = f"a camera stop: {many(long, 'flash frame')}, brightest at {stop.brightest}"
+    words = f"a camera stop, {many(long, 'flash frame')}"
     best = max(inside, key=lambda s: s.score, default=None)
     score = max(_SCORE if stop.apart > 2 * _APART else 70.0, best.score if best else 0.0)
     reason = Reason(words, 1.0, False, STOP)

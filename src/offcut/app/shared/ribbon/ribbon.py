@@ -210,7 +210,8 @@ class Ribbon(QWidget):
         first, last = max(shot.start, first), min(shot.end - 1, last)
         film = self._session.film
         if film is not None and last > first:
-            if self._pictures.steps_kept:  # measuring left one of every few frames
+            room = self._tile()[0] / stretch.scale
+            if self._pictures.steps_kept and room >= STEP:  # measuring left one of every few
                 return max(shot.start, (first + last) // 2 // STEP * STEP)
             key = film.index.key_before(last)
             if key >= first:

@@ -38,6 +38,7 @@ from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.wax_marks import draw_mark, mark_words
 from offcut.app.theme import SMALL, WELL, font, theme
 from offcut.app.theme.parts import label
+from offcut.core.judge.camera_stops import STOP, is_stop
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Certainty, Origin, Seam, Standing
@@ -67,6 +68,8 @@ def plain_reason(seam: Seam, counted: bool) -> tuple[str, bool]:
     against = [r for r in seam.reasons if r.against]
     if against and (seam.certainty is not Certainty.SURE or not counted):
         return max(against, key=lambda r: r.weight).text, True
+    if is_stop(seam):
+        return next(r.text for r in seam.reasons if r.code == STOP), False
     if seam.certainty is Certainty.SURE:
         return "sure", False
     return (seam.reasons[0].text if seam.reasons else seam.certainty.value), False
