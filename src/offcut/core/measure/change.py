@@ -98,7 +98,9 @@ def levelled(luma: _Bytes) -> _Bytes:
     size = (wide // 4 + 1, wide // 4 + 1)
     flat = grey - cv2.blur(grey, size)
     spread = cv2.sqrt(cv2.blur(flat * flat, size))
-    level = flat / (spread + floor) * 40.0 + 128.0
+    level = np.nan_to_num(
+        flat / (spread + floor) * 40.0 + 128.0, copy=False
+    )  # flat to the last bit
     return np.asarray(np.clip(level, 0, 255), np.uint8)
 
 

@@ -134,7 +134,14 @@ def _below(
     def told(error: OSError) -> None:
         problems.append(f"{error.filename}: cannot be read ({error.strerror})")
 
-    for many_folders, (here, inner, names) in enumerate(os.walk(top, onerror=told)):
+    been: set[tuple[int, int]] = set()
+    walk = os.walk(top, onerror=told, followlinks=True)
+    for many_folders, (here, inner, names) in enumerate(walk):
+        place = os.stat(here)
+        if (place.st_dev, place.st_ino) in been:  # a link that leads back
+            inner.clear()
+            continue
+        been.add((place.st_dev, place.st_ino))
         inner[:] = sorted((n for n in inner if not n.startswith(".")), key=natural)
         if len(Path(here).parts) - depth >= DEEPEST or many_folders > MOST_FOLDERS:
             inner.clear()

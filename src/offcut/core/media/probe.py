@@ -119,7 +119,7 @@ def _notes_of_run(
     found: FoundRun, head: Header, others: dict[tuple[int, int], int], odd_timecode: bool
 ) -> Iterator[str]:
     """Yield what is not right with a run, a sentence each."""
-    run, name = found.run, found.run.pattern
+    run, name = found.run, " ".join(found.run.pattern.split())
     if run.many_missing:
         gone = many(run.many_missing, "picture")
         yield f"{name} lacks {gone}: {numbers_words(run.missing)}"

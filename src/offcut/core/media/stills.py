@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -84,11 +85,23 @@ def _opened(path: Path) -> Any:
         raise MediaError(f"{path}: no permission to read it") from error
     except OSError as error:
         raise MediaError(f"{path}: cannot be read ({error.strerror})") from error
-    still = oiio.ImageInput.open(str(path))
+    still = _input_of(path)
     if still is None:
         oiio.geterror()
         raise MediaError(f"{path}: not a picture that can be read; it may be damaged")
     return still
+
+
+def _input_of(path: Path) -> Any:
+    try:
+        str(path).encode()
+    except UnicodeEncodeError:  # a name that is no UTF-8, which the library does not take
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            return oiio.ImageInput.open(f"/proc/self/fd/{handle}")
+        finally:
+            os.close(handle)
+    return oiio.ImageInput.open(str(path))
 
 
 def _header(spec: Any, kind: str) -> Header:
