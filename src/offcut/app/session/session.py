@@ -452,6 +452,7 @@ class Session(QObject):
         self.file = file
         self._benches.clear()
         self._open.clear()
+        self.chosen = ()
         first = project.sources[0].id if project.sources else 0
         self.in_hand = in_hand if project.holds(in_hand) else first
         self.project_changed.emit()

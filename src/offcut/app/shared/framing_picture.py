@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QRes
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.shared.pictures import Pictures
-from offcut.app.theme import WAX, WELL, WELL_FAINT, font
+from offcut.app.theme import WAX, WELL, WELL_FAINT, WELL_TEXT, font
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.source import SMALLEST, WHOLE, Framing, Media
@@ -47,6 +47,7 @@ class FramingPicture(QWidget):
         self.frame = 0
         self._sides: frozenset[str] = frozenset()
         self._before = WHOLE
+        self.empty_words: tuple[str, ...] = ()
         self.setMouseTracking(True)
         self.setMinimumSize(120, 90)
         pictures.arrived.connect(self.update)
@@ -119,6 +120,7 @@ class FramingPicture(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), WELL)
         if self._media is None:
+            self._paint_empty(painter)
             return
         place, inside = self.place(), self.inside()
         image = self._pictures.picture(self.frame, *self.seen_size())
@@ -149,6 +151,16 @@ class FramingPicture(QWidget):
                 if (x, y) != (middle.x(), middle.y()):
                     spot = QRectF(x - half, y - half, _HANDLE, _HANDLE)
                     painter.drawRoundedRect(spot, 1.5, 1.5)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        """Say what to do where there is no film yet."""
+        top = self.height() // 2 - 46
+        for place, words in enumerate(self.empty_words):
+            painter.setFont(font(20 if place == 0 else 12))
+            painter.setPen(WELL_TEXT if place == 0 else WELL_FAINT)
+            room = QRectF(20, top, self.width() - 40, 30)
+            painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
+            top += 38 if place == 0 else 24
 
     def _sides_at(self, at: QPointF) -> frozenset[str]:
         inside = self.inside()

@@ -28,6 +28,12 @@ from offcut.core.words import many
 
 ALONG = 8
 ALONG_HIGH = 54
+_EMPTY = (
+    "Bring films in",
+    "Drop them anywhere, or Ctrl+O for films, Ctrl+Alt+O for a folder, Ctrl+V for what was copied",
+    "Numbered pictures are one film; what lies in a folder is looked through",
+    "Their seams are found as they come; what is set of a film goes for every shot of it",
+)
 _HOLES = {
     Holes.HOLD: "Hold the one before",
     Holes.BLACK: "Leave holes black",
@@ -125,6 +131,7 @@ class LiveView(QWidget):
         self._playing = player
         self._films = films
         self.picture = FramingPicture(large, "live", 14)
+        self.picture.empty_words = _EMPTY
         self.picture.dropped.connect(self.take_framing)
         self.picture.dragged.connect(lambda _framing: self._show_words())
         self.place = QSlider(Qt.Orientation.Horizontal)

@@ -208,7 +208,7 @@ class IntakeView(QWidget):
         chosen = self._s.chosen_sources
         again = " again" if chosen and all(s.searched for s in chosen) else ""
         what = "this film" if len(chosen) == 1 else many(len(chosen), "film")
-        self.find_chosen.setText(f"Find seams in {what}{again}")
+        self.find_chosen.setText(f"Find seams in {what}{again}" if chosen else "Find seams")
         self.find_chosen.setEnabled(bool(chosen))
         count = f" {len(sources)}" if len(sources) > 1 else ""
         self.alike.setText(f"The same for all{count}")
