@@ -36,8 +36,9 @@ from offcut.core.find import find_seams
 from offcut.core.measure.kept_signals import signals_folder
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import CINEON, display_of, displays
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.store.pictures_on_the_way import PicturesOnTheWay

@@ -19,7 +19,8 @@ from pathlib import Path
 import av
 from av.video.reformatter import VideoReformatter
 
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.verbs.placing import place_seam

@@ -29,7 +29,8 @@ from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import display_of, displays
 from offcut.core.media.live_picture import find_framing
-from offcut.core.media.probe import OpenedFilm, as_set, open_source
+from offcut.core.media.opened import OpenedFilm, as_set
+from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.shots import is_counted, shots_of

@@ -10,7 +10,7 @@ from pathlib import Path
 from offcut.cli.progress import progress_told
 from offcut.core.errors import OffcutError, ProjectError
 from offcut.core.lists.registry import adapter_formats, format_of, written_formats
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of

@@ -18,7 +18,7 @@ from offcut.core.measure.kept_signals import LIMIT
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import Signals, signals_joined
 from offcut.core.measure.small_pictures import Crop
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.seam import Seam
 from offcut.core.model.ticket import Flash
 from offcut.core.store.pictures_on_the_way import PicturesOnTheWay

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from offcut.core.media.display import CINEON
 from offcut.core.media.live_picture import FoundFraming, find_framing
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import Framed, Media, Source

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.media.probe import OpenedFilm, as_set
+from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.model.source import Source
 from offcut.core.store.missing_films import FilmThere
 

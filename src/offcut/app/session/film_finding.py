@@ -10,7 +10,8 @@ from PySide6.QtCore import QObject
 from offcut.app.session.jobs import Job
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.store.missing_films import (
     FilmSearch,
     FilmThere,

@@ -17,7 +17,8 @@ from offcut.core.errors import MediaError, OffcutError
 from offcut.core.intake import bring_in, same_film
 from offcut.core.lists.registry import reading_endings
 from offcut.core.media.arrivals import arrived
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.source import Media
 from offcut.core.model.verbs.sources import name_project, remove_source

@@ -19,7 +19,7 @@ from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, w
 from offcut.core.measure.proxy_pass import make_proxy
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.live_picture import FoundFraming
-from offcut.core.media.probe import OpenedFilm, as_set
+from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces, slow_because
 from offcut.core.model.project import Project
 from offcut.core.model.source import Media, Source

@@ -16,7 +16,7 @@ from offcut.app.session.jobs import Jobs
 from offcut.core.errors import OffcutError
 from offcut.core.judge.camera_stops import is_stop
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
 from offcut.core.model.history import History, Step
 from offcut.core.model.project import Project

@@ -5,51 +5,21 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable
-from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
-from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QThread, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from offcut.core.errors import OffcutError
-from offcut.core.media.display import Display, display_of
-from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm
-from offcut.core.media.proxy import ProxyPieces, ProxyReader
-from offcut.core.media.reader import Reader
-from offcut.core.media.readers import Purpose, open_reader
+from offcut.app.shared.picture_workers import Key, PictureWorker, ShownFilm, StandInWorker
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
-from offcut.core.store.pictures_on_the_way import STEP
-from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
+from offcut.core.store.thumbnails import LIMIT, film_key
 
-Key = tuple[int, int, int]
 Held = tuple[str, int, int, int]
 _RANK = {"large": 0, "live": 0, "ahead": 2, "pairs": 3}
 """Who is served first; all others come between."""
-OPEN_READERS = 3
-"""So many films are open for reading at once, for each kind of picture."""
-
-
-@dataclass(frozen=True, eq=False)
-class _Shown:
-    """The film whose pictures are shown: a name for it, its facts, and it itself when open."""
-
-    name: str
-    media: Media
-    film: OpenedFilm | None
-    missing: bool
-    display: str = ""
-
-    def same(self, other: _Shown | None) -> bool:
-        """Tell whether it is the very same film, open or not as before."""
-        if other is None:
-            return False
-        mine, theirs = (self.name, self.missing), (other.name, other.missing)
-        return mine == theirs and self.film is other.film and self.display == other.display
 
 
 class Pictures(QObject):
@@ -105,9 +75,10 @@ class Pictures(QObject):
         self._bytes = 0
         self._lock = threading.Condition()
         self._wanted: OrderedDict[str, OrderedDict[Key, None]] = OrderedDict()
-        self._shown: _Shown | None = None
-        self._told: _Shown | None = None
-        self._worker: _Worker | None = None
+        self._shown: ShownFilm | None = None
+        self._told: ShownFilm | None = None
+        self._worker: PictureWorker | None = None
+        self._stand_in_worker: StandInWorker | None = None
         self._threads = threads
 
     def show_film(
@@ -125,7 +96,7 @@ class Pictures(QObject):
         shown = None
         if media is not None:
             name = f"{film_key(media) or media.path} {media.frames} {display}"
-            shown = _Shown(name, media, film, missing, display)
+            shown = ShownFilm(name, media, film, missing, display)
         with self._lock:
             if shown is not None and shown.same(self._shown):
                 return
@@ -135,8 +106,11 @@ class Pictures(QObject):
         self.kept = np.zeros(0, np.int64)
         self.steps_kept = False
         if shown is not None and self._worker is None:
-            self._worker = _Worker(self, self._threads, self._small)
+            self._worker = PictureWorker(self, self._threads, self._small)
             self._worker.start()
+            if not self._small:
+                self._stand_in_worker = StandInWorker(self)
+                self._stand_in_worker.start()
 
     @property
     def moving(self) -> bool:
@@ -210,7 +184,10 @@ class Pictures(QObject):
         return self._bytes
 
     def close(self) -> None:
-        """Stop the thread."""
+        """Stop the threads."""
+        if self._stand_in_worker is not None:
+            self._stand_in_worker.leave()
+            self._stand_in_worker = None
         if self._worker is not None:
             self._worker.leave()
             self._worker = None
@@ -249,7 +226,9 @@ class Pictures(QObject):
 
     # for the worker
 
-    def take_wanted(self, near: int, leaving: threading.Event) -> tuple[_Shown, Key | None] | None:
+    def take_wanted(
+        self, near: int, leaving: threading.Event
+    ) -> tuple[ShownFilm, Key | None] | None:
         """Wait for something wanted and return the film and the best of it; None when leaving.
 
         When the first one wanted lies just ahead of where the decoder stands, the earliest wanted
@@ -268,6 +247,22 @@ class Pictures(QObject):
                         if 0 <= first[0] - near < 30:
                             return shown, min(k for k in keys if k[0] >= near)
                         return shown, first
+                self._lock.wait(0.5)
+        return None
+
+    def take_for_proxy(self, leaving: threading.Event) -> tuple[ShownFilm, Key] | None:
+        """Wait for a large picture that is not there at all and return it; None when leaving.
+
+        While pictures move, those ahead count as well.
+        """
+        with self._lock:
+            while not leaving.is_set():
+                shown = self._shown
+                askers = ("large", "live", "ahead") if self._moving else ("large", "live")
+                for asker in askers if shown is not None and self.use_proxy else ():
+                    for key in self._wanted.get(asker, ()):
+                        if shown is not None and (shown.name, *key) not in self._held:
+                            return shown, key
                 self._lock.wait(0.5)
         return None
 
@@ -339,190 +334,3 @@ class Pictures(QObject):
                 return
             self._bytes -= self._held.pop(held).sizeInBytes()
             self._stand_ins.discard(held)
-
-
-class _NoLongerWanted(Exception):  # noqa: N818
-    """The picture being decoded is not wanted any more."""
-
-
-class _Worker(QThread):
-    """Decodes what is wanted; keeps the few readers used last open, whatever film is shown."""
-
-    def __init__(self, pictures: Pictures, threads: int, small: bool) -> None:
-        super().__init__()
-        self._pictures = pictures
-        self._threads = threads
-        self._small = small
-        self._leaving = threading.Event()
-        self._reformatter = VideoReformatter()
-        self._target: Key = (0, 0, 0)
-        self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
-        self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
-        self._name = ""
-        self._kept: Thumbnails | None = None
-        self._display: Display | None = None
-        self._proxies: OrderedDict[str, tuple[int, ProxyReader]] = OrderedDict()
-
-    def leave(self) -> None:
-        """Stop and wait."""
-        self._leaving.set()
-        self._pictures.wake()
-        self.wait(20_000)
-
-    def run(self) -> None:
-        try:
-            self._serve()
-        finally:
-            for _, reader in self._readers.values():
-                reader.close()
-            for _, proxy in self._proxies.values():
-                proxy.close()
-            for kept in self._disks.values():
-                kept.close()
-
-    def _turn_to(self, shown: _Shown) -> None:
-        """Turn to the film that is shown now."""
-        self._name = shown.name
-        try:
-            self._display = display_of(shown.display)
-        except OffcutError as error:
-            self._display = None
-            self._pictures.trouble.emit(f"{error}; its pictures are shown as they are")
-        if not self._small:
-            return
-        kept = self._disks.pop(shown.name, None)
-        if kept is None:
-            kept = Thumbnails(film_key(shown.media), self._pictures.disk_limit)
-        self._kept = self._disks[shown.name] = kept
-        while len(self._disks) > OPEN_READERS:
-            self._disks.popitem(last=False)[1].close()
-
-    def _reader_of(self, shown: _Shown) -> Reader | None:
-        if shown.film is None:
-            return None
-        film, reader = self._readers.pop(shown.name, (None, None))
-        if reader is None or film is not shown.film:
-            if reader is not None:
-                reader.close()
-            purpose = Purpose.SMALL if self._small else Purpose.PLAY
-            reader = open_reader(shown.film, purpose, threads=self._threads)
-        self._readers[shown.name] = (shown.film, reader)
-        while len(self._readers) > OPEN_READERS:
-            self._readers.popitem(last=False)[1][1].close()
-        return reader
-
-    def _proxy_of(self, shown: _Shown) -> ProxyReader | None:
-        """Return the reader of a film's proxy, None where there is none or it is not to be used."""
-        film = shown.film
-        if film is None or not self._pictures.use_proxy:
-            return None
-        turn = self._pictures.proxies_turn
-        known = self._proxies.pop(shown.name, None)
-        if known is None or known[0] != turn:
-            if known is not None:
-                known[1].close()
-            pieces = ProxyPieces(shown.media, self._pictures.proxy_folder)
-            known = turn, ProxyReader(pieces, lambda: open_reader(film, Purpose.PLAY), film.index)
-        self._proxies[shown.name] = known
-        while len(self._proxies) > OPEN_READERS:
-            self._proxies.popitem(last=False)[1][1].close()
-        return known[1]
-
-    def _from_proxy(self, shown: _Shown, key: Key) -> bool:
-        """Give a picture of the proxy where it has one; tell whether that is all that is wanted."""
-        frame = key[0]
-        proxy = self._proxy_of(shown)
-        if proxy is None or not proxy.holds(frame):
-            return False
-        if not self._small and self._pictures.is_stand_in(*key):
-            return self._pictures.moving
-        try:
-            picture = proxy.frame(frame)
-        except (OffcutError, ValueError):
-            return False
-        if proxy.lost:
-            self._pictures.trouble.emit(proxy.lost)
-            proxy.lost = ""
-        own = proxy.from_film
-        self._give(key, picture, stand_in=not own and not self._small)
-        return own or self._small or self._pictures.moving
-
-    def _serve(self) -> None:
-        near = 0
-        while not self._leaving.is_set():
-            taken = self._pictures.take_wanted(near, self._leaving)
-            if taken is None:
-                return
-            shown, key = taken
-            if shown.name != self._name:
-                near = 0
-                self._turn_to(shown)
-            if key is None:
-                if self._kept is not None:
-                    frames = self._kept.frames()
-                    steps = int((frames % STEP == 0).sum()) >= shown.media.frames // STEP - 1
-                    self._pictures.tell_kept(shown.name, frames, steps)
-                continue
-            if self._from_disk(key) or self._from_proxy(shown, key):
-                continue
-            reader = self._reader_of(shown)
-            if reader is None:
-                self._stand_in(key)
-                continue
-            near = key[0]
-            self._target = key
-            self._pictures.give_way(self._leaving)
-            try:
-                picture = reader.frame(near, self._passed)
-                self._give(key, picture)
-                self._spread(near, picture)
-            except _NoLongerWanted:
-                continue
-            except (OffcutError, ValueError):
-                self._stand_in(key)
-
-    def _from_disk(self, key: Key) -> bool:
-        if self._kept is None:
-            return False
-        rgb = self._kept.get(*key)
-        if rgb is None:
-            rgb = self._kept.at_any_size(*key, least=key[1] * 5 // 8)
-        if rgb is not None:
-            self._put(key, rgb if self._display is None else self._display.seen(rgb))
-        return rgb is not None
-
-    def _stand_in(self, key: Key) -> None:
-        """Give the picture as it was kept at another size, or grey, where it cannot be read."""
-        _, width, height = key
-        rgb = self._kept.at_any_size(*key) if self._kept is not None else None
-        if rgb is None:
-            rgb = np.full((height, width, 3), 44, np.uint8)
-        elif self._display is not None:
-            rgb = self._display.seen(rgb)
-        self._put(key, rgb)
-
-    def _passed(self, frame: int, picture: av.VideoFrame) -> None:
-        self._spread(frame, picture)
-        self._pictures.give_way(self._leaving)
-        if self._leaving.is_set() or not self._pictures.still_wanted(self._name, self._target):
-            raise _NoLongerWanted
-
-    def _spread(self, frame: int, picture: av.VideoFrame) -> None:
-        for key in self._pictures.sizes_wanted(self._name, frame):
-            self._give(key, picture)
-
-    def _give(self, key: Key, picture: av.VideoFrame, stand_in: bool = False) -> None:
-        frame, width, height = key
-        if self._kept is None:
-            quick = stand_in and self._pictures.moving
-            rgb = rgb_of(picture, width, height, self._reformatter, self._display, quick=quick)
-            self._put(key, rgb, stand_in)
-            return
-        rgb = rgb_of(picture, width, height, self._reformatter)
-        self._put(key, rgb if self._display is None else self._display.seen(rgb))
-        self._kept.keep(frame, rgb)
-
-    def _put(self, key: Key, rgb: NDArray[np.uint8], stand_in: bool = False) -> None:
-        _, width, height = key
-        image = QImage(rgb.data, width, height, 3 * width, QImage.Format.Format_RGB888)
-        self._pictures.put(self._name, key, image.copy(), stand_in)

@@ -14,7 +14,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from offcut.core.errors import OffcutError
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import sound_of
 from offcut.core.media.sound import CHANNELS, RATE, Samples
 

@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
 from offcut.core.media.index import FrameIndex
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
 
 Watch = Callable[[], "Watcher"]

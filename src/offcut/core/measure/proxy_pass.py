@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from offcut.core.errors import MediaError
 from offcut.core.measure.decoding_pass import LONGEST, PART, cores
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces
 from offcut.core.media.readers import Purpose, open_reader
 

@@ -19,7 +19,7 @@ from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.registry import CHANGE, MEASURERS
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.measure.small_pictures import Crop
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
 
 

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 from offcut.core.errors import MediaError
 from offcut.core.files import write_whole
 from offcut.core.media.kept_index import index_folder
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import SMALLEST, WHOLE, Framing

@@ -5,167 +5,29 @@ from __future__ import annotations
 import contextlib
 import hashlib
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from offcut.core.errors import MediaError, TimecodeError
+from offcut.core.errors import MediaError
 from offcut.core.media.index import FirstPicture, FrameIndex, index_of
 from offcut.core.media.kept_index import keep_index, kept_index
 from offcut.core.media.movie import MovieReader
+from offcut.core.media.opened import OpenedFilm, start_of
 from offcut.core.media.opening import check_readable, open_film
-from offcut.core.media.runs import FoundRun, numbers_words, run_at
+from offcut.core.media.opening_runs import opened_run
+from offcut.core.media.runs import run_at
 from offcut.core.media.sound import SoundTrack, tracks_in
-from offcut.core.media.stills import (
-    LOOKS,
-    Header,
-    fingerprint_of_run,
-    header_of,
-    index_of_run,
-    looked_at,
-)
 from offcut.core.model.run import Run
-from offcut.core.model.source import Media, Source
-from offcut.core.model.ticket import Fields
-from offcut.core.timecode import Rate, can_drop, frame_from_timecode, rate_from, rate_words
-from offcut.core.words import many
+from offcut.core.model.source import Media
+from offcut.core.timecode import Rate, rate_from, rate_words
 
 _BLOCK = 1 << 20
 OTHERS = 8
 """Where keyframes look damaged, pictures at every eighth of the film are looked at as well."""
 FEW = 100
 """So many frames after the last keyframe are decoded to see the last picture."""
-
-
-@dataclass(frozen=True)
-class OpenedFilm:
-    """A film ready to be read: its facts, its index, and what is not right with it.
-
-    Attributes: ``notes`` sentences that name the file; ``holes`` frames before which pictures
-    are missing; ``fields`` True where pictures are interlaced, ``field_order`` how, as FFmpeg
-    numbers it (0 where the file does not say); ``tracks`` of sound that can be decoded;
-    ``log`` True where its pictures are densities; ``reel`` and ``device`` as its header names
-    them; ``own_rate`` where sound and packets run at another rate than was set.
-    """
-
-    media: Media
-    index: FrameIndex
-    notes: tuple[str, ...] = ()
-    title: str = ""
-    holes: tuple[int, ...] = ()
-    fields: bool = False
-    field_order: int = 0
-    tracks: tuple[SoundTrack, ...] = ()
-    log: bool = False
-    reel: str = ""
-    device: str = ""
-    own_rate: Rate | None = None
-
-
-def opened_run(found: FoundRun, like: Run | None = None) -> OpenedFilm:
-    """Return a run of stills ready to be read. Raises MediaError with a sentence naming it.
-
-    Its holes are treated as those of ``like``. Where no picture tells a rate, 24 is taken.
-    """
-    folder, run = found.folder, found.run
-    head: Header | None = None
-    problem: MediaError | None = None
-    others: dict[tuple[int, int], int] = {}
-    for number in looked_at(run, LOOKS):
-        try:
-            seen = header_of(folder / run.name_of(number))
-        except MediaError as error:
-            problem = problem or error
-            continue
-        head = head or seen
-        if (seen.width, seen.height) != (head.width, head.height):
-            others.setdefault((seen.width, seen.height), number)
-    if head is None:
-        raise problem or MediaError(f"{found.path}: not one picture of it can be read")
-    try:
-        print_ = fingerprint_of_run(folder, run)
-    except OSError as error:
-        raise MediaError(f"{found.path}: cannot be read ({error.strerror})") from error
-    rate = head.rate or Fraction(24)
-    run = replace(
-        run, rate_told=head.rate is not None, holes=like.holes if like is not None else run.holes
-    )
-    start, drop = _start(head.timecode, rate)
-    media = Media(
-        path=str(found.path.resolve()),
-        rate=rate,
-        frames=run.frames,
-        width=head.width,
-        height=head.height,
-        start=start or 0,
-        drop=drop,
-        pixel_shape=head.shape,
-        fingerprint=print_,
-        codec=head.codec,
-        run=run,
-    )
-    return OpenedFilm(
-        media,
-        index_of_run(run, rate),
-        tuple(_notes_of_run(found, head, others, start is None)),
-        log=head.log,
-        reel=head.reel,
-        device=head.device,
-    )
-
-
-def _notes_of_run(
-    found: FoundRun, head: Header, others: dict[tuple[int, int], int], odd_timecode: bool
-) -> Iterator[str]:
-    """Yield what is not right with a run, a sentence each."""
-    run, name = found.run, " ".join(found.run.pattern.split())
-    if run.many_missing:
-        gone = many(run.many_missing, "picture")
-        yield f"{name} lacks {gone}: {numbers_words(run.missing)}"
-    if head.rate is None:
-        yield f"{name} tells no rate: 24 frames per second are taken until another is set"
-    for (width, height), number in others.items():
-        yield (
-            f"{name} changes its size at {number} to {width}x{height}: "
-            f"what is not {head.width}x{head.height} counts as damaged"
-        )
-    if odd_timecode:
-        shown = head.timecode[:40]
-        yield f"{name}: its start timecode “{shown}” makes no sense; it is counted from 0"
-    again = run_at(found.path)
-    if again is not None and again.run.last > run.last:
-        yield f"{name} is still being written: it ends at {again.run.last} now; open it again"
-
-
-def as_set(film: OpenedFilm, source: Source) -> OpenedFilm:
-    """Return an opened film with what the ticket of its source says in place of the file's word.
-
-    Where another rate was set the pictures keep their number and come at that rate; sound and
-    packets do not follow, so sound is left out.
-    """
-    media = replace(film.media, **{n: getattr(source.media, n) for n in _SET})
-    order = {Fields.TOP: _TOP_FIRST, Fields.BOTTOM: _BOTTOM_FIRST}.get(source.ticket.fields, 0)
-    fields = {Fields.AS_FILE: film.fields, Fields.NONE: False}.get(source.ticket.fields, True)
-    if media == film.media and fields == film.fields and (not order or order == film.field_order):
-        return film
-    changes: dict[str, Any] = {"media": media, "fields": fields}
-    if order or not fields:
-        changes["field_order"] = order
-    own = film.own_rate or film.media.rate
-    if media.run is not None:
-        changes["media"] = replace(media, frames=media.run.frames)
-        changes["index"] = index_of_run(media.run, media.rate)
-    elif media.rate != own and not film.own_rate:
-        scale = own / media.rate
-        changes["index"] = replace(film.index, time_base=film.index.time_base * scale)
-        changes |= {"tracks": (), "own_rate": own}
-    return replace(film, **changes)
-
-
-_SET = ("rate", "start", "drop", "pixel_shape", "run")
-_TOP_FIRST, _BOTTOM_FIRST = 2, 3
-"""AV_FIELD_TT and AV_FIELD_BB of FFmpeg's AVFieldOrder."""
 
 
 @dataclass(frozen=True)
@@ -288,7 +150,7 @@ def _opened(
     """Return a film by what is known of it; what is not right with it in sentences."""
     declared = Fraction(looked.declared) if looked.declared else None
     rate = index.rate(declared)
-    start, drop = _start(looked.timecode, rate)
+    start, drop = start_of(looked.timecode, rate)
     width, height, shape = looked.width, looked.height, Fraction(looked.shape)
     if looked.turn % 180:
         width, height, shape = height, width, 1 / shape
@@ -350,7 +212,7 @@ def _notes(
         yield f"{name}: pictures are missing before {_frames_words(holes)}"
     if index.uneven:
         yield f"{name} has a variable rate; timecode counts its pictures"
-    if _start(looked.timecode, rate)[0] is None:
+    if start_of(looked.timecode, rate)[0] is None:
         shown = looked.timecode[:40]
         yield f"{name}: its start timecode “{shown}” makes no sense; it is counted from 0"
     for track in looked.mute:
@@ -436,16 +298,6 @@ def _codec_words(stream: Any) -> str:
     """Return in words what the pictures of a movie are coded as."""
     name = str(stream.codec_context.name)
     return _CODECS.get(name, name.upper())[:40]
-
-
-def _start(written: str, rate: Rate) -> tuple[int | None, bool]:
-    """Return the frame of a start timecode and whether it drops; None for one without sense."""
-    if not written:
-        return 0, False
-    try:
-        return frame_from_timecode(written, rate), ";" in written and can_drop(rate)
-    except TimecodeError:
-        return None, False
 
 
 def fingerprint(path: str | Path) -> str:

@@ -11,8 +11,8 @@ from av.container import InputContainer
 
 from offcut.core.errors import MediaError
 from offcut.core.media.movie import MovieReader
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.opening import open_film
-from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.reader import Reader
 from offcut.core.media.sound import Samples, SoundTrack, samples_from
 from offcut.core.media.stills import StillsReader

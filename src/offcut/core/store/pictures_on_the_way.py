@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import threading
 from functools import cache
+from typing import Any
 
 import av
 import cv2
@@ -117,6 +118,9 @@ def small_bgr(
     The colours are those of `rgb_of`: the matrices of ITU-R BT.601 and BT.709 in video range.
     """
     planes = planes_of(frame)
+    packed = _PACKED.get(frame.format.name)
+    if packed is not None and frame.width >= 2 * width:
+        return _of_packed(frame, width, height, packed)
     if planes is None or frame.width < 2 * width:
         small = reformatter.reformat(
             frame, width, height, format="bgr24", interpolation=Interpolation.AREA,
@@ -128,6 +132,22 @@ def small_bgr(
     full = frame.format.name.startswith("yuvj") or int(frame.color_range) == 2
     matrix = _to_bgr(int(matrix_of(frame)) == 1, full)
     return np.asarray(cv2.transform(yuv, matrix), np.uint8)
+
+
+_PACKED = {"rgb24": 8, "rgb48le": 16}
+"""Formats whose samples lie red, green, blue side by side, and their bits."""
+
+
+def _of_packed(frame: av.VideoFrame, width: int, height: int, bits: int) -> NDArray[np.uint8]:
+    plane = frame.planes[0]
+    kind: np.dtype[Any] = np.dtype(np.uint16 if bits > 8 else np.uint8)
+    across = plane.line_size // kind.itemsize
+    rows = np.frombuffer(memoryview(plane), kind).reshape(plane.height, across)
+    pixels: Plane = rows[:, : 3 * frame.width].reshape(plane.height, frame.width, 3)
+    large: Plane = cv2.resize(pixels, (2 * width, 2 * height), interpolation=cv2.INTER_NEAREST)
+    small: Plane = cv2.resize(large, (width, height), interpolation=cv2.INTER_AREA)
+    narrow = (small >> 8).astype(np.uint8) if bits > 8 else small
+    return np.ascontiguousarray(np.asarray(narrow, np.uint8)[..., ::-1])
 
 
 def _sampled(plane: Plane, width: int, height: int, shift: int, fine: bool) -> NDArray[np.uint8]:

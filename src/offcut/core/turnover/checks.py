@@ -12,7 +12,7 @@ from pathlib import Path
 
 from offcut.core.errors import TimecodeError
 from offcut.core.lists.outgoing import record_start_of
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.model.source import Source

@@ -19,7 +19,7 @@ from av.error import FFmpegError
 from offcut.core.errors import MediaError
 from offcut.core.files import whole_file
 from offcut.core.media.index import FrameIndex
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import open_packets
 from offcut.core.media.sound import time_of_frame
 from offcut.core.timecode import timecode_from_frame

@@ -22,8 +22,8 @@ from offcut.core.errors import MediaError, OffcutError
 from offcut.core.files import whole_file
 from offcut.core.media.display import Display
 from offcut.core.media.framing import Cut
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import matrix_of
-from offcut.core.media.probe import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader, sound_of
 from offcut.core.media.sound import SoundTrack, time_of_frame
 from offcut.core.model.source import WHOLE, Framing

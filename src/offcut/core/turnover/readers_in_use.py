@@ -8,7 +8,7 @@ from collections.abc import Mapping
 import av
 
 from offcut.core.errors import MediaError
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Source

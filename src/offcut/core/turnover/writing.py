@@ -18,8 +18,9 @@ from offcut.core.errors import OffcutError
 from offcut.core.lists.outgoing import write_list_bytes
 from offcut.core.media.display import display_of
 from offcut.core.media.framing import Cut
+from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import fit, rgb_of
-from offcut.core.media.probe import OpenedFilm, as_set, shown_size
+from offcut.core.media.probe import shown_size
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of

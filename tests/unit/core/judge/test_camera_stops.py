@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from films import encode, scene
 from offcut.core.find import find_seams
 from offcut.core.judge.camera_stops import flashes, is_stop
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind
 from offcut.core.model.seam_groups import seam_groups

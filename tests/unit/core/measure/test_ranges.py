@@ -20,7 +20,8 @@ from offcut.core.measure.ranges import change_signals, kept_trace, measure_range
 from offcut.core.measure.registry import CHANGE, MEASURERS
 from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
 from offcut.core.measure.small_pictures import SmallPictures
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 
 
 class Light:

@@ -11,7 +11,8 @@ import pytest
 
 from films import beeped
 from offcut.core.media.kept_index import VERSION, index_folder, kept_index
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 
 
 def same(one: OpenedFilm, other: OpenedFilm) -> bool:

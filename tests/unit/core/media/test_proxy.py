@@ -14,8 +14,9 @@ import pytest
 from films import encode, number_in, picture_of
 from offcut.core.find import find_seams
 from offcut.core.measure.proxy_pass import make_proxy
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.media.proxy import (
     ProxyMaker,
     ProxyPieces,

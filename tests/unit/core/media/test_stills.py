@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 from films import number_in, picture_of
 from offcut.core.errors import MediaError
 from offcut.core.find import find_seams
+from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, as_set, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.media.readers import Purpose, open_reader, sound_of
 from offcut.core.media.stills import header_of, pixels_of, timecode_of_bits
 from offcut.core.model.project import Project
@@ -214,7 +215,7 @@ def test_what_cannot_be_read_at_all_is_one_sentence(tmp_path: Path) -> None:
 
 def test_a_run_still_being_written_says_so(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     write_run(tmp_path, [picture_of(n) for n in range(4)], name="r{:02d}.png")
-    from offcut.core.media import probe
+    from offcut.core.media import opening_runs as probe
 
     real = probe.header_of
 

@@ -11,8 +11,9 @@ import pytest
 
 from films import beeped, number_in
 from offcut.core.errors import MediaError
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.model.source import Framing
 from offcut.core.turnover.copying import PacketMap, copy_movie
 from offcut.core.turnover.movies import WAYS, Stopped, write_movie

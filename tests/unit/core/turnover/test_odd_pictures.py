@@ -13,7 +13,8 @@ import pytest
 from numpy.typing import NDArray
 
 from offcut.core.media.movie import MovieReader
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.source import Framing

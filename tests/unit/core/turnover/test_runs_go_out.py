@@ -16,8 +16,9 @@ import pytest
 from films import number_in, picture_of
 from offcut.core.intake import bring_in
 from offcut.core.media.display import CINEON
+from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, as_set, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project

@@ -12,7 +12,8 @@ from PIL import Image
 
 from films import beeped, encode, picture_of
 from offcut.core.errors import MediaError
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.probe import open_source
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.media.sound import SoundTrack
 from offcut.core.model.handover import Asked

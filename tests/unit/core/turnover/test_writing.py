@@ -33,8 +33,9 @@ from offcut.core.lists.registry import adapter_formats, read_list, written_forma
 from offcut.core.lists.webvtt import webvtt_text
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.movie import MovieReader
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
-from offcut.core.media.probe import OpenedFilm, open_source
+from offcut.core.media.probe import open_source
 from offcut.core.model.card import Card, Original
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project, ShotRef

@@ -21,7 +21,7 @@ from offcut.app.views.turnover.output_choices import OutputChoices
 from offcut.app.views.turnover.shot_choices import ShotChoices
 from offcut.core.errors import OffcutError
 from offcut.core.lists.registry import adapter_formats
-from offcut.core.media.probe import OpenedFilm
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.store.missing_films import film_there
 from offcut.core.turnover.checks import Remark, checked

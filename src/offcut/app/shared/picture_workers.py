@@ -1,0 +1,321 @@
+"""The threads that decode pictures: one reads the film, one its proxy; neither waits."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Protocol
+
+import av
+import numpy as np
+from av.video.reformatter import VideoReformatter
+from numpy.typing import NDArray
+from PySide6.QtCore import QThread
+from PySide6.QtGui import QImage
+
+from offcut.core.errors import OffcutError
+from offcut.core.media.display import Display, display_of
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.pictures import rgb_of
+from offcut.core.media.proxy import ProxyPieces, ProxyReader
+from offcut.core.media.reader import Reader
+from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.model.source import Media
+from offcut.core.store.pictures_on_the_way import STEP
+from offcut.core.store.thumbnails import Thumbnails, film_key
+
+Key = tuple[int, int, int]
+"""A frame, and the width and height it is wanted at."""
+OPEN_READERS = 3
+"""So many films are open for reading at once, for each kind of picture."""
+
+
+@dataclass(frozen=True, eq=False)
+class ShownFilm:
+    """The film whose pictures are shown: a name for it, its facts, and it itself when open."""
+
+    name: str
+    media: Media
+    film: OpenedFilm | None
+    missing: bool
+    display: str = ""
+
+    def same(self, other: ShownFilm | None) -> bool:
+        """Tell whether it is the very same film, open or not as before."""
+        if other is None:
+            return False
+        mine, theirs = (self.name, self.missing), (other.name, other.missing)
+        return mine == theirs and self.film is other.film and self.display == other.display
+
+
+class Asked(Protocol):
+    """What the threads ask of, and give to: `offcut.app.shared.pictures.Pictures`."""
+
+    trouble: Any
+    use_proxy: bool
+    proxy_folder: Path | None
+    disk_limit: int
+
+    @property
+    def moving(self) -> bool: ...
+    @property
+    def proxies_turn(self) -> int: ...
+    def take_wanted(
+        self, near: int, leaving: threading.Event
+    ) -> tuple[ShownFilm, Key | None] | None: ...
+    def take_for_proxy(self, leaving: threading.Event) -> tuple[ShownFilm, Key] | None: ...
+    def sizes_wanted(self, name: str, frame: int) -> list[Key]: ...
+    def give_way(self, leaving: threading.Event) -> None: ...
+    def still_wanted(self, name: str, key: Key) -> bool: ...
+    def put(self, name: str, key: Key, image: QImage, stand_in: bool = False) -> None: ...
+    def tell_kept(self, name: str, frames: NDArray[np.int64], steps: bool) -> None: ...
+    def wake(self) -> None: ...
+
+
+def image_of(rgb: NDArray[np.uint8]) -> QImage:
+    """Return RGB pixels, shape (height, width, 3), as an image of its own."""
+    high, wide = rgb.shape[:2]
+    return QImage(rgb.data, wide, high, 3 * wide, QImage.Format.Format_RGB888).copy()
+
+
+class _Proxies:
+    """The readers of the proxies used last; belongs to one thread."""
+
+    def __init__(self, pictures: Asked) -> None:
+        self._pictures = pictures
+        self._held: OrderedDict[str, tuple[int, ProxyReader]] = OrderedDict()
+
+    def of(self, shown: ShownFilm) -> ProxyReader | None:
+        """Return the reader of a film's proxy, None where it is not to be used."""
+        film = shown.film
+        if film is None or not self._pictures.use_proxy:
+            return None
+        turn = self._pictures.proxies_turn
+        known = self._held.pop(shown.name, None)
+        if known is None or known[0] != turn:
+            if known is not None:
+                known[1].close()
+            pieces = ProxyPieces(shown.media, self._pictures.proxy_folder)
+            known = turn, ProxyReader(pieces, lambda: open_reader(film, Purpose.PLAY), film.index)
+        self._held[shown.name] = known
+        while len(self._held) > OPEN_READERS:
+            self._held.popitem(last=False)[1][1].close()
+        return known[1]
+
+    def close(self) -> None:
+        """Let all files go."""
+        for _, reader in self._held.values():
+            reader.close()
+
+
+class StandInWorker(QThread):
+    """Gives pictures of proxies, at once, while those of the film itself are decoded elsewhere."""
+
+    def __init__(self, pictures: Asked) -> None:
+        super().__init__()
+        self._pictures = pictures
+        self._leaving = threading.Event()
+        self._reformatter = VideoReformatter()
+        self._proxies = _Proxies(pictures)
+
+    def leave(self) -> None:
+        """Stop and wait."""
+        self._leaving.set()
+        self._pictures.wake()
+        self.wait(20_000)
+
+    def run(self) -> None:
+        try:
+            while not self._leaving.is_set():
+                taken = self._pictures.take_for_proxy(self._leaving)
+                if taken is None:
+                    return
+                if not self._gave(*taken):
+                    self._leaving.wait(0.02)  # the film itself is on its way
+        finally:
+            self._proxies.close()
+
+    def _gave(self, shown: ShownFilm, key: Key) -> bool:
+        frame, width, height = key
+        proxy = self._proxies.of(shown)
+        if proxy is None or not proxy.holds(frame):
+            return False
+        try:
+            picture = proxy.frame(frame)
+            display = display_of(shown.display)
+        except (OffcutError, ValueError):
+            return False
+        if proxy.lost:
+            self._pictures.trouble.emit(proxy.lost)
+            proxy.lost = ""
+        quick = self._pictures.moving
+        rgb = rgb_of(picture, width, height, self._reformatter, display, quick=quick)
+        self._pictures.put(shown.name, key, image_of(rgb), stand_in=not proxy.from_film)
+        return True
+
+
+class _NoLongerWanted(Exception):  # noqa: N818
+    """The picture being decoded is not wanted any more."""
+
+
+class PictureWorker(QThread):
+    """Decodes what is wanted; keeps the few readers used last open, whatever film is shown."""
+
+    def __init__(self, pictures: Asked, threads: int, small: bool) -> None:
+        super().__init__()
+        self._pictures = pictures
+        self._threads = threads
+        self._small = small
+        self._leaving = threading.Event()
+        self._reformatter = VideoReformatter()
+        self._target: Key = (0, 0, 0)
+        self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
+        self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
+        self._name = ""
+        self._kept: Thumbnails | None = None
+        self._display: Display | None = None
+        self._proxies = _Proxies(pictures)
+
+    def leave(self) -> None:
+        """Stop and wait."""
+        self._leaving.set()
+        self._pictures.wake()
+        self.wait(20_000)
+
+    def run(self) -> None:
+        try:
+            self._serve()
+        finally:
+            for _, reader in self._readers.values():
+                reader.close()
+            self._proxies.close()
+            for kept in self._disks.values():
+                kept.close()
+
+    def _turn_to(self, shown: ShownFilm) -> None:
+        """Turn to the film that is shown now."""
+        self._name = shown.name
+        try:
+            self._display = display_of(shown.display)
+        except OffcutError as error:
+            self._display = None
+            self._pictures.trouble.emit(f"{error}; its pictures are shown as they are")
+        if not self._small:
+            return
+        kept = self._disks.pop(shown.name, None)
+        if kept is None:
+            kept = Thumbnails(film_key(shown.media), self._pictures.disk_limit)
+        self._kept = self._disks[shown.name] = kept
+        while len(self._disks) > OPEN_READERS:
+            self._disks.popitem(last=False)[1].close()
+
+    def _reader_of(self, shown: ShownFilm) -> Reader | None:
+        if shown.film is None:
+            return None
+        film, reader = self._readers.pop(shown.name, (None, None))
+        if reader is None or film is not shown.film:
+            if reader is not None:
+                reader.close()
+            purpose = Purpose.SMALL if self._small else Purpose.PLAY
+            reader = open_reader(shown.film, purpose, threads=self._threads)
+        self._readers[shown.name] = (shown.film, reader)
+        while len(self._readers) > OPEN_READERS:
+            self._readers.popitem(last=False)[1][1].close()
+        return reader
+
+    def _left_to_proxy(self, shown: ShownFilm, key: Key) -> bool:
+        """Give a small picture of the proxy; leave a large one that moves to who gives those."""
+        moving = self._pictures.moving and not self._small
+        if not self._small and not moving:
+            return False
+        proxy = self._proxies.of(shown)
+        if proxy is None or not proxy.holds(key[0]):
+            return False
+        if moving:
+            self._leaving.wait(0.004)
+            return True
+        try:
+            picture = proxy.frame(key[0])
+        except (OffcutError, ValueError):
+            return False
+        self._give(key, picture)
+        return True
+
+    def _serve(self) -> None:
+        near = 0
+        while not self._leaving.is_set():
+            taken = self._pictures.take_wanted(near, self._leaving)
+            if taken is None:
+                return
+            shown, key = taken
+            if shown.name != self._name:
+                near = 0
+                self._turn_to(shown)
+            if key is None:
+                if self._kept is not None:
+                    frames = self._kept.frames()
+                    steps = int((frames % STEP == 0).sum()) >= shown.media.frames // STEP - 1
+                    self._pictures.tell_kept(shown.name, frames, steps)
+                continue
+            if self._from_disk(key) or self._left_to_proxy(shown, key):
+                continue
+            reader = self._reader_of(shown)
+            if reader is None:
+                self._stand_in(key)
+                continue
+            near = key[0]
+            self._target = key
+            self._pictures.give_way(self._leaving)
+            try:
+                picture = reader.frame(near, self._passed)
+                self._give(key, picture)
+                self._spread(near, picture)
+            except _NoLongerWanted:
+                continue
+            except (OffcutError, ValueError):
+                self._stand_in(key)
+
+    def _from_disk(self, key: Key) -> bool:
+        if self._kept is None:
+            return False
+        rgb = self._kept.get(*key)
+        if rgb is None:
+            rgb = self._kept.at_any_size(*key, least=key[1] * 5 // 8)
+        if rgb is not None:
+            self._put(key, rgb if self._display is None else self._display.seen(rgb))
+        return rgb is not None
+
+    def _stand_in(self, key: Key) -> None:
+        """Give the picture as it was kept at another size, or grey, where it cannot be read."""
+        _, width, height = key
+        rgb = self._kept.at_any_size(*key) if self._kept is not None else None
+        if rgb is None:
+            rgb = np.full((height, width, 3), 44, np.uint8)
+        elif self._display is not None:
+            rgb = self._display.seen(rgb)
+        self._put(key, rgb)
+
+    def _passed(self, frame: int, picture: av.VideoFrame) -> None:
+        self._spread(frame, picture)
+        self._pictures.give_way(self._leaving)
+        if self._leaving.is_set() or not self._pictures.still_wanted(self._name, self._target):
+            raise _NoLongerWanted
+
+    def _spread(self, frame: int, picture: av.VideoFrame) -> None:
+        for key in self._pictures.sizes_wanted(self._name, frame):
+            self._give(key, picture)
+
+    def _give(self, key: Key, picture: av.VideoFrame) -> None:
+        frame, width, height = key
+        if self._kept is None:
+            rgb = rgb_of(picture, width, height, self._reformatter, self._display)
+            self._put(key, rgb)
+            return
+        rgb = rgb_of(picture, width, height, self._reformatter)
+        self._put(key, rgb if self._display is None else self._display.seen(rgb))
+        self._kept.keep(frame, rgb)
+
+    def _put(self, key: Key, rgb: NDArray[np.uint8]) -> None:
+        self._pictures.put(self._name, key, image_of(rgb))
