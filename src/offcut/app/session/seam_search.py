@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -323,10 +324,20 @@ class SeamSearch(QObject):
         if isinstance(found, FoundFraming):
             self._s.take_in(lambda p: with_framing(p, search.source_id, found))
             self._s.refresh()
+            self._tell_framing(search.source_id, found)
         elif isinstance(found, ProxyMade):
             self._s.proxy_changed.emit(search.source_id)
         elif isinstance(found, Finding):
             self._take_soon(search, found)
+
+    def _tell_framing(self, source_id: int, found: FoundFraming) -> None:
+        """Say what was found around the picture, and how surely."""
+        if not found.framing:
+            return
+        name = Path(self._s.project.source(source_id).media.path).name
+        words = f"{name}: {found.words} found in {found.pictures} pictures, {found.certainty.value}"
+        sure = found.certainty is Certainty.SURE
+        self._s.said.emit(f"{words}; {'left out' if sure else 'look at it under Framing'}")
 
     def _take_soon(self, search: _Search, found: Finding) -> None:
         """Show what was found so far, four times a second at most."""

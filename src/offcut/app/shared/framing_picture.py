@@ -95,18 +95,18 @@ class FramingPicture(QWidget):
 
     def _want(self) -> None:
         if self._media is not None and self.isVisible():
-            frames = [self.frame]
-            if self._pictures.moving:
-                last = self._media.frames
-                frames += [f for f in range(self.frame + 1, self.frame + 8) if f < last]
-            self._pictures.want(self._asker, frames, *self.seen_size())
+            size = self.seen_size()
+            self._pictures.want(self._asker, [self.frame], *size)
+            ahead = range(self.frame + 1, min(self.frame + 10, self._media.frames))
+            self._pictures.want("ahead", ahead if self._pictures.moving else (), *size)
         self.update()
 
     def showEvent(self, event: object) -> None:
         self._want()
 
     def hideEvent(self, event: object) -> None:
-        self._pictures.want(self._asker, [], 2, 2)
+        for asker in (self._asker, "ahead"):
+            self._pictures.want(asker, [], 2, 2)
 
     def is_there(self) -> bool:
         """Tell whether the picture that is wanted is there."""

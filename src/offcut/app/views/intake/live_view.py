@@ -217,11 +217,13 @@ class LiveView(QWidget):
         self._moved(self._s.playhead)
         self._show_words()
         many_chosen = len(chosen)
+        device = self._s.film.device if self._s.film is not None else ""
+        origin = f"From {device}. " if device and many_chosen == 1 else ""
         self._foot.setText(
             f"Whatever is set on the right goes for all {many(many_chosen, 'film')} chosen, "
             "and for every shot of them."
             if many_chosen > 1
-            else "Whatever is set on the right goes for every shot of this film."
+            else f"{origin}Whatever is set on the right goes for every shot of this film."
         )
 
     def _show_words(self) -> None:

@@ -5,7 +5,16 @@ from __future__ import annotations
 from bisect import bisect_left
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import (
+    QColor,
+    QHideEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QShowEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.commands.seam_actions import SeamActions
@@ -95,11 +104,19 @@ class Strip(QWidget):
 
     def _want(self) -> None:
         source = self._session.source
-        if source is None:
+        if source is None or not self.isVisible():
             return
         frames = [f for f in self._frames() if 0 <= f < source.media.frames]
         middle = self._centre
         self._pictures.want("strip", sorted(frames, key=lambda f: abs(f - middle)), *self._tile())
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._follow()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._pictures.want("strip", [], 2, 2)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
