@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.judge.camera_stops import with_stops_as_cuts
-from offcut.core.judge.judge import WINDOW, Settled, seams_found
+from offcut.core.judge.judge import MARGIN, WINDOW, Settled, seams_found
 from offcut.core.measure.decoding_pass import Watch, Watcher, cores, crew
 from offcut.core.measure.kept_signals import LIMIT
 from offcut.core.measure.ranges import change_signals
@@ -107,15 +107,14 @@ def find_seams(
                 progress(part.end - start, last - start)
             if part.end >= last:
                 continue  # it is judged once more below
-            due = found is not None and part.end - start >= told + 500
-            if due or (pictures is not None and part.end - start >= judged + WINDOW):
-                now = finding_of(parts, start, last, settled, each, stops)
+            if pictures is not None and part.end - start >= judged + WINDOW:
                 judged = part.end - start
-                if pictures is not None:
-                    pictures.take(now.seams, now.reached, complete=False)
-                if found is not None and due:
-                    told = (part.end - start) * 5 // 4
-                    found(now)
+                recent = _recent(parts, settled)
+                seams = seams_found(recent, start, last, settled, each=each)
+                pictures.take(seams, recent.end, complete=False)
+            if found is not None and part.end - start >= told + 500:
+                told = (part.end - start) * 5 // 4
+                found(finding_of(parts, start, last, settled, each, stops))
         if not parts:
             one = min(last, start + 1)
             parts.append(next(change_signals(film, start, one, crop=crop, threads=1)))
@@ -123,6 +122,12 @@ def find_seams(
         if pictures is not None:
             pictures.take(end_of_it.seams, end_of_it.reached, complete=True)
         return end_of_it
+
+
+def _recent(parts: list[Signals], settled: Settled) -> Signals:
+    """Return the signals of what is not judged for good yet, with what judging it looks back at."""
+    first = (max(settled) + 1) * WINDOW - MARGIN if settled else 0
+    return signals_joined([p for p in parts if p.end > first])
 
 
 def _both(watch: Watch | None, pictures: PicturesOnTheWay | None) -> Watch | None:
