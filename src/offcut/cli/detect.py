@@ -175,7 +175,7 @@ def _into(call: argparse.Namespace, several: bool) -> Path | None:
     if not call.save:
         return None
     folder = Path(call.save)
-    if not (several or folder.is_dir() or call.save.endswith("/")):
+    if not (several or folder.is_dir() or not folder.suffix or call.save.endswith("/")):
         return None
     try:
         folder.mkdir(parents=True, exist_ok=True)

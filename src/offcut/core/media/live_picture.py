@@ -12,6 +12,7 @@ import contextlib
 import json
 import threading
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import astuple, dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -28,9 +29,12 @@ from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import SMALLEST, WHOLE, Framing
 
-VERSION = 1
+VERSION = 2
 """Of what is kept of a film: another way of looking gets another number."""
 LOOKS = 24
+LEAST = 12
+ENOUGH = 8
+"""So many pictures at most, and at least; keyframes alone do where there are enough of them."""
 FEW = 5
 """Fewer different pictures than this say nothing for sure."""
 BLACK = 30
@@ -76,9 +80,7 @@ def find_framing(
     kept = _kept(file)
     if kept is not None:
         return kept
-    seen = _Seen()
-    for grey in _pictures(film, _frames(film, start, end, thorough), stop):
-        seen.look(grey)
+    seen = _seen(film, _frames(film, start, end, thorough), stop)
     if stop is not None and stop.is_set():
         return FoundFraming(WHOLE, Certainty.DOUBTFUL, "stopped", seen.many)
     found = seen.found()
@@ -104,15 +106,24 @@ def _kept(file: Path) -> FoundFraming | None:
         return None
 
 
-def _pictures(
-    film: OpenedFilm, frames: list[int], stop: threading.Event | None
-) -> Iterator[NDArray[np.uint8]]:
-    with open_reader(film, Purpose.HAND_OVER) as reader:
-        for frame in frames:
-            if stop is not None and stop.is_set():
-                return
-            with contextlib.suppress(MediaError):
-                yield np.asarray(reader.frame(frame).to_ndarray(format="gray"), np.uint8)
+def _seen(film: OpenedFilm, frames: list[int], stop: threading.Event | None) -> _Seen:
+    """Look at frames of a film, every second one on a thread of its own."""
+
+    def look(some: list[int]) -> _Seen:
+        seen = _Seen()
+        # more threads would decode ahead what nobody looks at
+        with open_reader(film, Purpose.MEASURE, threads=1) as reader:
+            for frame in some:
+                if stop is not None and stop.is_set():
+                    break
+                with contextlib.suppress(MediaError):
+                    grey = reader.frame(frame).to_ndarray(format="gray")
+                    seen.look(frame, np.asarray(grey, np.uint8))
+        return seen
+
+    with ThreadPoolExecutor(2, thread_name_prefix="offcut-framing") as pool:
+        first, second = pool.map(look, (frames[::2], frames[1::2]))
+    return first.with_other(second)
 
 
 def _frames(film: OpenedFilm, start: int, end: int, thorough: bool) -> list[int]:
@@ -122,15 +133,14 @@ def _frames(film: OpenedFilm, start: int, end: int, thorough: bool) -> list[int]
         return sorted(set(np.linspace(start, end - 1, many).round().astype(int).tolist()))
     keys = film.index.keys
     keys = keys[(keys >= start) & (keys < end)]
+    many = min(LOOKS, max(LEAST, (end - start) // 60))
     if film.index.by_count or not len(keys):
-        return list(range(start, min(end, start + LOOKS)))
-    spread = np.unique(np.linspace(0, len(keys) - 1, min(LOOKS, len(keys))).round().astype(int))
+        return list(range(start, min(end, start + many)))
+    spread = np.unique(np.linspace(0, len(keys) - 1, min(many, len(keys))).round().astype(int))
     chosen = keys[spread].tolist()
-    if len(chosen) < LOOKS // 2:
-        far = max(2, (end - start) // 20 // len(chosen))
-        chosen += [min(end - 1, k + far) for k in chosen if far < 120]
-        more = np.linspace(start, end - 1, LOOKS).round().astype(int).tolist()
-        chosen += more if end - start < 20 * LOOKS else []
+    if len(chosen) < ENOUGH:
+        more = np.linspace(start, end - 1, LEAST).round().astype(int).tolist()
+        chosen += more if end - start < 40 * LEAST else [min(end - 1, k + 4) for k in chosen]
     return sorted(set(chosen))
 
 
@@ -141,9 +151,19 @@ class _Seen:
         self.many = 0
         self._size = (0, 0)
         self._lit: NDArray[np.bool_] | None = None
-        self._small: list[_Map] = []
+        self._small: dict[int, _Map] = {}
 
-    def look(self, grey: NDArray[np.uint8]) -> None:
+    def with_other(self, other: _Seen) -> _Seen:
+        """Return this with what another saw of the same film; of another size it is passed over."""
+        if self._lit is None:
+            return other
+        if other._lit is not None and other._lit.shape == self._lit.shape:
+            self._lit |= other._lit
+            self._small |= other._small
+            self.many += other.many
+        return self
+
+    def look(self, frame: int, grey: NDArray[np.uint8]) -> None:
         """Take a picture in; one of another size is passed over."""
         if self._lit is None:
             self._size = (grey.shape[1], grey.shape[0])
@@ -155,7 +175,7 @@ class _Seen:
         scale = min(1.0, _WIDE / wide)
         size = (max(8, round(wide * scale)), max(8, round(high * scale)))
         small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA)
-        self._small.append(np.asarray(small, np.float32))
+        self._small[frame] = np.asarray(small, np.float32)
         self.many += 1
 
     def found(self) -> FoundFraming:
@@ -163,7 +183,7 @@ class _Seen:
         nothing = FoundFraming(WHOLE, Certainty.DOUBTFUL, "nothing found", self.many)
         if self._lit is None or not self._lit.any():
             return nothing
-        stack = np.stack(self._small)
+        stack = np.stack([self._small[frame] for frame in sorted(self._small)])
         bars = self._bars()
         gate = self._gate(stack, bars)
         if gate is not None:
