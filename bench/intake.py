@@ -136,7 +136,9 @@ def measuring(film: OpenedFilm, name: str) -> None:
         thumbnails_file().unlink(missing_ok=True)
         shutil.rmtree(folder, ignore_errors=True)
         pieces = ProxyPieces(film.media, folder)
-        find_seams(film, watch=lambda: ProxyMaker(pieces), pictures=PicturesOnTheWay(film.media))
+        find_seams(
+            film, watches=[lambda: ProxyMaker(pieces)], pictures=PicturesOnTheWay(film.media)
+        )
 
     alone()
     wall: list[list[float]] = [[], [], []]

@@ -18,6 +18,7 @@ from offcut.core.media.proxy import ProxyPieces
 from offcut.core.model.run import Holes
 from offcut.core.model.source import Framed, Framing
 from offcut.core.model.ticket import Fields, Flash, ProxyUse
+from offcut.core.model.verbs.ticket import set_proxy_use
 from offcut.core.store.project_file import read_project
 from scans import deep, in_a_gate, write_run
 from windows import CTRL, press, save, settled
@@ -338,3 +339,24 @@ def test_films_come_by_drop_and_by_paste(window: Window, tapes: Path, qtbot: QtB
     window.actions_by_id["paste-films"].trigger()
     qtbot.waitUntil(lambda: len(window.session.project.sources) == 2, timeout=20_000)
     settled(window, qtbot)
+
+
+def test_what_was_found_stays_where_no_proxy_can_be_written(
+    window: Window, tapes: Path, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "file").write_text("no folder")
+    s = window.session
+    s.proxy_folder = tmp_path / "file"
+    window.files.search_at_once = False
+    window.dialogs.open_paths([tapes / "a-side.mp4"])
+    qtbot.waitUntil(lambda: bool(s.project.sources), timeout=20_000)
+    failed: list[str] = []
+    s.failed.connect(failed.append)
+    s.edit_chosen(lambda p, i: set_proxy_use(p, i, ProxyUse.ALWAYS), "Proxy always")
+    window.search.find()
+    qtbot.waitUntil(lambda: bool(failed), timeout=30_000)
+    settled(window, qtbot)
+    assert s.source is not None
+    assert s.source.searched
+    assert [x.frame for x in s.source.seams if x.score > 50] == [40]
+    assert any("proxies cannot be written" in words for words in failed)

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 
-import av
 import numpy as np
-from numpy.typing import NDArray
 
 from offcut.core.judge.camera_stops import with_stops_as_cuts
 from offcut.core.judge.judge import MARGIN, WINDOW, Settled, seams_found
-from offcut.core.measure.decoding_pass import Watch, Watcher, cores, crew
+from offcut.core.measure.decoding_pass import Watch, cores, crew
 from offcut.core.measure.kept_signals import LIMIT
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import Signals, signals_joined
@@ -78,7 +76,7 @@ def find_seams(
     found: Callable[[Finding], None] | None = None,
     limit: int = LIMIT,
     stops: Flash | None = None,
-    watch: Watch | None = None,
+    watches: Sequence[Watch] = (),
     pictures: PicturesOnTheWay | None = None,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
@@ -86,7 +84,7 @@ def find_seams(
     ``threads`` is how many cores work, 0 for all. ``progress`` hears (frames done, frames in all)
     after every run of pictures; ``found`` gets the finding so far a few times on the way. After
     ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept; ``stops`` as
-    in `finding_of`. ``watch`` and ``pictures`` see every picture that is decoded; of those the
+    in `finding_of`. ``watches`` and ``pictures`` see every picture that is decoded; of those the
     ones about possible seams are kept.
     """
     last = film.media.frames if end is None else end
@@ -94,13 +92,13 @@ def find_seams(
     settled: Settled = {}
     told = judged = 0
     threads = threads or cores()
-    watch = _both(watch, pictures)
+    watches = (*watches, pictures.watch) if pictures is not None else watches
     with ExitStack() as leaving:
         pool = leaving.enter_context(crew(threads)) if threads > 1 else None
         each = leaving.enter_context(crew(threads)).map if threads > 1 else map
         for part in change_signals(
             film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit,
-            watch=watch,
+            watches=watches,
         ):  # fmt: skip
             parts.append(part)
             if progress is not None:
@@ -128,28 +126,3 @@ def _recent(parts: list[Signals], settled: Settled) -> Signals:
     """Return the signals of what is not judged for good yet, with what judging it looks back at."""
     first = (max(settled) + 1) * WINDOW - MARGIN if settled else 0
     return signals_joined([p for p in parts if p.end > first])
-
-
-def _both(watch: Watch | None, pictures: PicturesOnTheWay | None) -> Watch | None:
-    """Return what makes a watcher of both kinds."""
-    if pictures is None or watch is None:
-        return watch if pictures is None else pictures.watch
-    first, second = watch, pictures.watch
-    return lambda: _Two(first(), second())
-
-
-class _Two:
-    """Two watchers of one part."""
-
-    def __init__(self, one: Watcher, other: Watcher) -> None:
-        self._both = (one, other)
-
-    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8]) -> None:
-        """Let both see a frame."""
-        for watcher in self._both:
-            watcher.see(number, frame, luma)
-
-    def end(self) -> None:
-        """Tell both that no more come."""
-        for watcher in self._both:
-            watcher.end()

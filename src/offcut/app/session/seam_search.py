@@ -34,6 +34,9 @@ from offcut.core.model.source import Media
 from offcut.core.model.verbs.searching import take_found, take_one
 from offcut.core.words import long_words, many
 
+STEPS = 200
+"""So often at most it is told how far a film is."""
+
 
 @dataclass
 class _Search:
@@ -273,8 +276,9 @@ class SeamSearch(QObject):
             self._round.films.add(search.source_id)
 
     def _told(self, search: _Search, done: int, whole: int) -> None:
+        before = search.done * STEPS // max(1, search.whole)
         search.done, search.whole = done, whole
-        if self._now is search:
+        if self._now is search and done * STEPS // max(1, whole) != before:
             self.changed.emit()
 
     def _end_round(self) -> None:
@@ -375,6 +379,8 @@ class SeamSearch(QObject):
 
     def _found(self, search: _Search, got: Found) -> None:
         search.later = None
+        if got.trouble:
+            self._s.failed.emit(got.trouble)
         if got.proxy:
             self._s.proxy_changed.emit(search.source_id)
         if got.seconds > 0.5 and self._s.project.holds(search.source_id):

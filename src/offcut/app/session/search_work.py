@@ -38,12 +38,16 @@ class ProxyMade:
 
 @dataclass(frozen=True)
 class Found:
-    """What a search came to; ``finding`` is None where only a proxy was made."""
+    """What a search came to; ``finding`` is None where only a proxy was made.
+
+    ``trouble`` is a sentence where the proxy could not be made.
+    """
 
     finding: Finding | None
     proxy: bool
     frames: int
     seconds: float
+    trouble: str = ""
 
 
 @dataclass(frozen=True)
@@ -123,16 +127,21 @@ def search_film(asked: Asked, job: Job) -> Found:
             found=job.partial.emit,
             limit=asked.limit,
             stops=stops_wanted(source),
-            watch=lambda: far.watcher(ProxyMaker(pieces) if proxy else None),
+            watches=[lambda: far, *([lambda: ProxyMaker(pieces)] if proxy else [])],
             pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
         )
-    if proxy and not job.stop.is_set() and pieces.gaps(0, source.media.frames):
-        make_proxy(film, pieces, stop=job.stop, progress=job.tell)
+    trouble = ""
+    span = (0, source.media.frames) if asked.proxy_only else (source.start, source.end)
+    if proxy and not job.stop.is_set() and pieces.gaps(*span):
+        try:
+            make_proxy(film, pieces, *span, stop=job.stop, progress=job.tell)
+        except MediaError as error:
+            trouble = str(error)  # what was found of the film is there all the same
     if proxy:
         pieces.use(asked.proxy_limit)
         job.partial.emit(ProxyMade())
     frames = source.end - source.start
-    return Found(finding, proxy, frames, time.monotonic() - began)
+    return Found(finding, proxy, frames, time.monotonic() - began, trouble)
 
 
 class _HowFar:
@@ -152,7 +161,7 @@ class _HowFar:
             self._told = max(done, self._told)
         self._job.tell(min(self._told, self._whole), self._whole)
 
-    def see(self) -> None:
+    def see(self, _number: int, _frame: av.VideoFrame, _luma: NDArray[np.uint8], /) -> None:
         """Hear of one more picture."""
         with self._lock:
             self._seen += 1
@@ -160,24 +169,8 @@ class _HowFar:
         if seen % 16 == 0:
             self.reached(min(seen, self._whole - 1), self._whole)
 
-    def watcher(self, maker: ProxyMaker | None) -> _Watching:
-        """Return what sees the pictures of a part."""
-        return _Watching(self, maker)
-
-
-class _Watching:
-    def __init__(self, far: _HowFar, maker: ProxyMaker | None) -> None:
-        self._far = far
-        self._maker = maker
-
-    def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8], /) -> None:
-        self._far.see()
-        if self._maker is not None:
-            self._maker.see(number, frame, luma)
-
     def end(self) -> None:
-        if self._maker is not None:
-            self._maker.end()
+        """A part is over; others may go on."""
 
 
 def _framed(source: Source, found: FoundFraming, job: Job) -> Source:

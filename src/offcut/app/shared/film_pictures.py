@@ -20,7 +20,7 @@ from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Media
 from offcut.core.store.missing_films import first_file
 from offcut.core.store.pictures_on_the_way import kept_size
-from offcut.core.store.thumbnails import LIMIT, Thumbnails, film_key
+from offcut.core.store.thumbnails import Thumbnails, film_key
 
 MOST = 400
 """So many pictures are held at most."""
@@ -51,7 +51,6 @@ class FilmPictures(QObject):
         self._lock = threading.Condition()
         self._worker: _Worker | None = None
         self._closed = False
-        self.disk_limit = LIMIT
 
     def telling(self, media: Media, display: str) -> Telling | None:
         """Return the picture of a film; None while it is not there yet, and it is looked for."""
@@ -133,7 +132,7 @@ class _Worker(QThread):
 
     def _kept(self, media: Media) -> _Picture | None:
         """Return the most telling of pictures that are kept already, None where those are few."""
-        kept = Thumbnails(film_key(media), self._pictures.disk_limit)
+        kept = Thumbnails(film_key(media))
         try:
             frames = kept.frames()
             if len(frames) < 3:
@@ -148,7 +147,7 @@ class _Worker(QThread):
     def _decoded(self, media: Media) -> _Picture | None:
         film = open_source(media.path, media.run)
         size = kept_size(media)
-        kept = Thumbnails(film_key(media), self._pictures.disk_limit)
+        kept = Thumbnails(film_key(media))
         found: list[_Picture] = []
         try:
             with open_reader(film, Purpose.SMALL, threads=1) as reader:

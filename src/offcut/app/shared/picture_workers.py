@@ -110,8 +110,8 @@ class _Proxies:
             reader.close()
 
 
-class StandInWorker(QThread):
-    """Gives pictures of proxies, at once, while those of the film itself are decoded elsewhere."""
+class _Worker(QThread):
+    """A thread that serves until it is told to leave."""
 
     def __init__(self, pictures: Asked) -> None:
         super().__init__()
@@ -125,6 +125,10 @@ class StandInWorker(QThread):
         self._leaving.set()
         self._pictures.wake()
         self.wait(20_000)
+
+
+class StandInWorker(_Worker):
+    """Gives pictures of proxies, at once, while those of the film itself are decoded elsewhere."""
 
     def run(self) -> None:
         try:
@@ -160,29 +164,19 @@ class _NoLongerWanted(Exception):  # noqa: N818
     """The picture being decoded is not wanted any more."""
 
 
-class PictureWorker(QThread):
+class PictureWorker(_Worker):
     """Decodes what is wanted; keeps the few readers used last open, whatever film is shown."""
 
     def __init__(self, pictures: Asked, threads: int, small: bool) -> None:
-        super().__init__()
-        self._pictures = pictures
+        super().__init__(pictures)
         self._threads = threads
         self._small = small
-        self._leaving = threading.Event()
-        self._reformatter = VideoReformatter()
         self._target: Key = (0, 0, 0)
         self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
         self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
         self._name = ""
         self._kept: Thumbnails | None = None
         self._display: Display | None = None
-        self._proxies = _Proxies(pictures)
-
-    def leave(self) -> None:
-        """Stop and wait."""
-        self._leaving.set()
-        self._pictures.wake()
-        self.wait(20_000)
 
     def run(self) -> None:
         try:

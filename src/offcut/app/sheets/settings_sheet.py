@@ -113,8 +113,7 @@ class SettingsSheet(QDialog):
         grid.addWidget(label("Proxies lie in"), row + 2, 0)
         grid.addWidget(self.folder, row + 2, 1, 1, 2)
         self.at_once = QCheckBox("Find the seams of films as soon as they come in")
-        at_once = str(self._settings.value("search-at-once", True)).lower() != "false"
-        self.at_once.setChecked(at_once)
+        self.at_once.setChecked(bool(self._settings.value("search-at-once", True, type=bool)))
         self.at_once.toggled.connect(self._set_at_once)
         grid.addWidget(self.at_once, row + 3, 0, 1, 4)
         self._show_folder()

@@ -74,7 +74,9 @@ class Window(QMainWindow):
         self.limits = Limits(self.settings)
         self.large = Pictures(threads=2)
         self.small = Pictures(small=True, after=self.large)
-        self.large.use_proxy = self.small.use_proxy = _on(self.settings.value("use-proxy", True))
+        self.large.use_proxy = self.small.use_proxy = bool(
+            self.settings.value("use-proxy", True, type=bool)
+        )
         self._take_limits()
         self.player = Player(self.session)
         self.recovery = RecoverySaver(self.session)
@@ -334,7 +336,7 @@ class Window(QMainWindow):
         chosen = str(self.settings.value("proxy-folder", "") or "")
         s.proxy_folder = Path(chosen) if chosen else None
         self.large.proxy_folder = self.small.proxy_folder = s.proxy_folder
-        self.files.search_at_once = _on(self.settings.value("search-at-once", True))
+        self.files.search_at_once = bool(self.settings.value("search-at-once", True, type=bool))
 
     def open_settings(self) -> None:
         """Show the settings."""
@@ -409,11 +411,6 @@ def _by_group(commands: list[Command]) -> list[Command]:
     for command in commands:
         groups.setdefault(command.group, []).append(command)
     return [command for group in groups.values() for command in group]
-
-
-def _on(value: object) -> bool:
-    """Return a setting as yes or no, whatever its file says."""
-    return str(value).lower() not in ("false", "0", "no")
 
 
 def _whole(value: object, otherwise: int) -> int:

@@ -13,8 +13,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.judge.judge import certainty_of
 from offcut.core.measure.signals import Signals
-from offcut.core.model.seam import Certainty, Kind, Origin, Reason, Seam
+from offcut.core.model.seam import Kind, Origin, Reason, Seam
 from offcut.core.model.ticket import Flash
 from offcut.core.words import many
 
@@ -131,9 +132,7 @@ def _cut_of(stop: CameraStop, frame: int, inside: Sequence[Seam]) -> Seam:
     score = max(_SCORE if stop.apart > 2 * _APART else 70.0, best.score if best else 0.0)
     reason = Reason(words, 1.0, False, STOP)
     others = tuple(r for r in best.reasons if not r.against)[:3] if best else ()
-    certainty = (
-        Certainty.SURE if score >= 90 else Certainty.LIKELY if score >= 65 else Certainty.DOUBTFUL
-    )
+    certainty = certainty_of(score)
     base = best or Seam(id=0, frame=frame, start=frame, end=frame, kind=Kind.CUT,
                         score=score, certainty=certainty, origin=Origin.FOUND)  # fmt: skip
     return replace(

@@ -85,20 +85,20 @@ def measured(
     threads: int = 0,
     stop: threading.Event | None = None,
     pool: Executor | None = None,
-    watch: Watch | None = None,
+    watches: Sequence[Watch] = (),
 ) -> Iterator[Measured]:
     """Yield the signals of frames [start, end) run by run, in order.
 
     Reading begins a little earlier, so that inside a range they are those of the whole film, and
     they do not depend on ``threads`` (0 for every core, 1 for none beside this one) either.
-    ``pool`` are threads to work on; ``watch`` makes what sees the pictures on the way. Stops early
+    ``pool`` are threads to work on; ``watches`` make what sees the pictures on the way. Stops early
     once ``stop`` is set. Raises MediaError.
     """
     stop = stop or threading.Event()
     threads = threads or cores()
     early = max(0, start - max(m.history for m in measurers))
     looks = {m.name: m.look for m in measurers if m.look is not None}
-    part = _Part(film, crop or Crop(), stop, measurers, looks, watch)
+    part = _Part(film, crop or Crop(), stop, measurers, looks, watches)
     if threads == 1:
         yield from _in_line(part, early, end, start)
         return
@@ -124,18 +124,18 @@ class _Part:
     stop: threading.Event
     measurers: Sequence[Measurer]
     looks: dict[str, Any]
-    watch: Watch | None
+    watches: Sequence[Watch]
 
     def runs(self, start: int, end: int, threads: int) -> Iterator[SmallPictures]:
-        watcher = self.watch() if self.watch is not None else None
+        watchers = [watch() for watch in self.watches]
         try:
             with open_reader(self.film, Purpose.MEASURE, threads=threads) as reader:
                 yield from runs_of(
                     reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks,
-                    seen=watcher.see if watcher is not None else None,
+                    seen=[watcher.see for watcher in watchers],
                 )  # fmt: skip
         finally:
-            if watcher is not None:
+            for watcher in watchers:
                 watcher.end()
 
     def prepared(self, run: SmallPictures) -> _Prepared:

@@ -17,18 +17,20 @@ from offcut.core.media.readers import Purpose, open_reader
 def make_proxy(
     film: OpenedFilm,
     pieces: ProxyPieces,
+    start: int = 0,
+    end: int | None = None,
     *,
     threads: int = 0,
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> int:
-    """Make what is missing of a film's proxy, and return how many frames were made.
+    """Make what is missing of a film's proxy in frames [start, end); return how many were made.
 
     What was made before a stop stays. Raises MediaError where it cannot be written.
     """
     stop = stop or threading.Event()
     threads = threads or cores()
-    gaps = pieces.gaps(0, film.media.frames)
+    gaps = pieces.gaps(start, film.media.frames if end is None else end)
     parts = [part for gap in gaps for part in _parts(film, *gap)]
     whole = sum(last - first for first, last in parts)
     one = len(parts) == 1 and parts[0][1] - parts[0][0] > LONGEST

@@ -48,12 +48,12 @@ def measure_range(
     threads: int = 0,
     stop: threading.Event | None = None,
     pool: Executor | None = None,
-    watch: Watch | None = None,
+    watches: Sequence[Watch] = (),
 ) -> Iterator[Measured]:
     """Measure what of frames [start, end) is not kept yet, keep it, and yield it run by run.
 
     Each gap is measured alone, in one decoding pass, by those measurers that miss it; what the
-    others kept stays as it is. ``watch`` as in `measured`. Raises MediaError.
+    others kept stays as it is. ``watches`` as in `measured`. Raises MediaError.
     """
     kept = KeptSignals(film.media, crop)
     missing = {m.name: _gaps(kept, m, start, end) for m in measurers}
@@ -63,7 +63,7 @@ def measure_range(
         try:
             for run in measured(
                 film, low, high, wanting, crop=crop, threads=threads, stop=stop, pool=pool,
-                watch=watch,
+                watches=watches,
             ):  # fmt: skip
                 writer.take(run)
                 yield run
@@ -104,25 +104,25 @@ def change_signals(
     stop: threading.Event | None = None,
     pool: Executor | None = None,
     limit: int = LIMIT,
-    watch: Watch | None = None,
+    watches: Sequence[Watch] = (),
 ) -> Iterator[Signals]:
     """Yield the signals of change of frames [start, end) in order, and measure what is missing.
 
     Every measurer sees what is decoded on the way. ``limit`` is the most bytes of signals kept.
-    ``watch`` as in `measured`.
+    ``watches`` as in `measured`.
     """
     kept = KeptSignals(film.media, crop)
     kept.use(limit)
     at = start
     for low, high, arrays in kept.pieces(CHANGE, start, end):
         if low > at:
-            yield from _measured_now(film, at, low, crop, threads, stop, pool, watch)
+            yield from _measured_now(film, at, low, crop, threads, stop, pool, watches)
             if stop is not None and stop.is_set():
                 return
         yield signals_from(low, arrays)
         at = high
     if at < end:
-        yield from _measured_now(film, at, end, crop, threads, stop, pool, watch)
+        yield from _measured_now(film, at, end, crop, threads, stop, pool, watches)
 
 
 def _measured_now(
@@ -133,10 +133,10 @@ def _measured_now(
     threads: int,
     stop: threading.Event | None,
     pool: Executor | None,
-    watch: Watch | None,
+    watches: Sequence[Watch],
 ) -> Iterator[Signals]:
     for run in measure_range(
-        film, start, end, crop=crop, threads=threads, stop=stop, pool=pool, watch=watch
+        film, start, end, crop=crop, threads=threads, stop=stop, pool=pool, watches=watches
     ):
         if CHANGE.name in run.signals:
             yield signals_from(run.start, run.signals[CHANGE.name])

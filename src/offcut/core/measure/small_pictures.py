@@ -7,7 +7,7 @@ combing cannot look like change, and averaged along the row.
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -151,11 +151,11 @@ def runs_of(
     stop: threading.Event,
     piece: int = PIECE,
     looks: Mapping[str, Look] | None = None,
-    seen: Callable[[int, av.VideoFrame, NDArray[np.uint8]], None] | None = None,
+    seen: Sequence[Callable[[int, av.VideoFrame, NDArray[np.uint8]], None]] = (),
 ) -> Iterator[SmallPictures]:
     """Yield the small pictures of frames [start, end) in order, in runs of up to ``piece``.
 
-    ``looks`` are what measurers want to see of every whole picture; ``seen`` is shown each on the
+    ``looks`` are what measurers want to see of every whole picture; ``seen`` are shown each on the
     way. Stops early once ``stop`` is set.
     """
     looks = looks or {}
@@ -179,8 +179,8 @@ def runs_of(
         if stop.is_set():
             break
         luma, chroma = small_picture(frame, crop, reformatter)
-        if seen is not None:
-            seen(number, frame, luma)
+        for see in seen:
+            see(number, frame, luma)
         now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()})
         while at <= number:
             rows.append(now if at == number else (last or now).held_over())

@@ -20,7 +20,7 @@ import PyOpenColorIO as ocio
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
-from offcut.core.media.log import cineon_light
+from offcut.core.media.log import cineon_light, screen_values
 
 CINEON = "cineon"
 POINTS = 48
@@ -49,12 +49,9 @@ def _config() -> Any:
     return ocio.Config.CreateFromBuiltinConfig(_CONFIG)
 
 
-@cache
 def displays() -> dict[str, str]:
     """Return the displays there are: their names as tickets keep them, and in words."""
-    there = set(_config().getColorSpaceNames())
-    names = {CINEON: "film log (Cineon)"}
-    return names | {name: words for name, words in _CAMERAS.items() if name in there}
+    return {CINEON: "film log (Cineon)", **_CAMERAS}
 
 
 def display_words(name: str) -> str:
@@ -182,9 +179,7 @@ def shown_light(light: NDArray[np.float32]) -> NDArray[np.float32]:
     light = np.asarray(light, np.float32)
     over = np.maximum(light - _KNEE, 0) / (1 - _KNEE)
     bent = np.where(light > _KNEE, _KNEE + (1 - _KNEE) * over / (1 + over), light)
-    held = np.clip(bent, 0, 1)
-    curve = np.where(held <= 0.0031308, 12.92 * held, 1.055 * held ** (1 / 2.4) - 0.055)
-    return np.asarray(curve, np.float32)
+    return screen_values(bent)
 
 
 @lru_cache(maxsize=8)

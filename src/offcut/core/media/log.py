@@ -1,4 +1,4 @@
-"""Cineon: light as printing density in codes of 10 bits, both ways."""
+"""Light in other measures: as printing density in codes of 10 bits, and as a screen has it."""
 
 from __future__ import annotations
 
@@ -25,3 +25,10 @@ def cineon_code(light: NDArray[Any]) -> NDArray[np.float32]:
     """Return codes of light; what is below black becomes its code."""
     raw = np.maximum(np.asarray(light, np.float64), 0) * (1 - _OFFSET) + _OFFSET
     return np.asarray(WHITE + GAMMA / DENSITY * np.log10(raw), np.float32)
+
+
+def screen_values(light: NDArray[Any]) -> NDArray[np.float32]:
+    """Return light, 1 at white, as values of an sRGB screen (IEC 61966-2-1), 0 to 1."""
+    held = np.clip(light, 0, 1)
+    curve = np.where(held <= 0.0031308, 12.92 * held, 1.055 * held ** (1 / 2.4) - 0.055)
+    return np.asarray(curve, np.float32)

@@ -294,10 +294,6 @@ class ProxyReader:
         """Tell whether a piece has a frame."""
         return any(first <= number < last for first, last, _ in self._there)
 
-    def look_again(self) -> None:
-        """Look which pieces there are now."""
-        self._there = self._pieces.there()
-
     def frame(
         self, number: int, passed: Callable[[int, av.VideoFrame], None] | None = None
     ) -> av.VideoFrame:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from offcut.core.errors import MediaError
 from offcut.core.model.rules import MAX_HOLES, MAX_NUMBER
-from offcut.core.model.run import Holes, Run
+from offcut.core.model.run import Run
 
 _KINDS = "dpx cin exr tif tiff png jpg jpeg jp2 j2k j2c jpc"
 STILLS = frozenset(f".{name}" for name in _KINDS.split())
@@ -202,13 +202,6 @@ def _alone(name: str) -> Run:
     first, last = spots[-1]
     return Run(
         name[:first], name[last:], last - first, int(name[first:last]), int(name[first:last])
-    )
-
-
-def with_holes(run: Run, holes: Holes) -> Run:
-    """Return a run whose holes are treated so."""
-    return Run(
-        run.head, run.tail, run.digits, run.first, run.last, run.missing, holes, run.rate_told
     )
 
 

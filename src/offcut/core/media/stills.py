@@ -7,6 +7,7 @@ import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
 from offcut.core.media.index import FrameIndex
+from offcut.core.media.log import screen_values
 from offcut.core.media.sound import Samples, SoundTrack
 from offcut.core.model.run import Holes, Run
 from offcut.core.timecode import Rate, rate_from
@@ -230,19 +232,18 @@ def _in_window(pixels: NDArray[Any], spec: Any, size: tuple[int, int]) -> NDArra
     return whole
 
 
-_CURVE = np.zeros(0, np.uint16)
+@cache
+def _curve() -> NDArray[np.uint16]:
+    """Return what each half float is on a screen, in 16 bits, by its bits."""
+    half = np.arange(1 << 16, dtype=np.uint16).view(np.float16).astype(np.float64)
+    light = np.nan_to_num(half, nan=0.0, posinf=1.0, neginf=0.0)
+    return np.round(screen_values(light).astype(np.float64) * 65535).astype(np.uint16)
 
 
 def _seen(light: NDArray[np.float32]) -> NDArray[np.uint16]:
-    """Return linear light as sRGB in 16 bits, what is over 1 cut off; by table of half floats."""
-    global _CURVE
-    if not len(_CURVE):
-        half = np.arange(1 << 16, dtype=np.uint16).view(np.float16).astype(np.float64)
-        held = np.clip(np.nan_to_num(half, nan=0.0, posinf=1.0, neginf=0.0), 0, 1)
-        curve = np.where(held <= 0.0031308, 12.92 * held, 1.055 * held ** (1 / 2.4) - 0.055)
-        _CURVE = np.round(curve * 65535).astype(np.uint16)
+    """Return linear light as sRGB in 16 bits, what is over 1 cut off."""
     with np.errstate(over="ignore"):
-        return _CURVE[light.astype(np.float16).view(np.uint16)]
+        return _curve()[light.astype(np.float16).view(np.uint16)]
 
 
 def index_of_run(run: Run, rate: Rate) -> FrameIndex:

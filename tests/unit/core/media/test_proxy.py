@@ -76,7 +76,7 @@ def test_it_is_made_in_the_pass_that_measures_and_changes_nothing(
     alone = find_seams(film)
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     pieces = ProxyPieces(film.media, tmp_path / "proxies")
-    both = find_seams(film, watch=lambda: ProxyMaker(pieces))
+    both = find_seams(film, watches=[lambda: ProxyMaker(pieces)])
     assert both.seams == alone.seams
     assert np.array_equal(both.signals.unlike, alone.signals.unlike)
     assert pieces.share() == 1

@@ -13,7 +13,6 @@ from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.player import Player
 from offcut.app.theme import WELL
 from offcut.app.theme.parts import label, pane
-from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_words
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
@@ -281,12 +280,7 @@ class LiveView(QWidget):
         words = {"hold": "Hold the picture before a hole", "black": "Leave holes black",
                  "close": "Close the gaps"}[holes.value]  # fmt: skip
         before = [s.id for s in self._s.chosen_sources if s.searched]
-        try:
-            changed = self._s.edit_chosen(lambda p, i: set_holes(p, i, holes), words)
-        except OffcutError as error:
-            self._s.failed.emit(str(error))
-            changed = False
-        if changed:
+        if self._s.edit_chosen(lambda p, i: set_holes(p, i, holes), words):
             self._films.forget()
             self.searched_again.emit(before)
         self.show_film()

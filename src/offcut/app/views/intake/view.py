@@ -78,6 +78,9 @@ class IntakeView(QWidget):
         self._s = session = context.session
         self._search = context.search
         self._settings = context.settings
+        self._proxied: dict[int, bool] = {}
+        session.project_changed.connect(self._proxied.clear)
+        session.proxy_changed.connect(lambda source_id: self._proxied.pop(source_id, None))
         self.films = FilmPictures()
         self.shelf = Shelf(session, context.search, self.films)
         self.shelf.menu_wanted.connect(self.menu_wanted)
@@ -228,7 +231,9 @@ class IntakeView(QWidget):
         film = self._s.bench_of(source.id).film
         if not slow_because(source.media, film.index if film is not None else None):
             return False
-        return not self._search.has_proxy(source.media)
+        if source.id not in self._proxied:
+            self._proxied[source.id] = self._search.has_proxy(source.media)
+        return not self._proxied[source.id]
 
     def _set_order(self, _place: int) -> None:
         name = str(self.order.currentData())
