@@ -15,19 +15,20 @@ from offcut.core.model.card import Original
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.run import Holes, Run
+from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Kind, Seam
 from offcut.core.model.shots import Shot
 from offcut.core.model.source import Framing, Media, Zone
 from offcut.core.model.ticket import Fields, Flash, ProxyUse
-from offcut.core.model.verbs.cards import name_shot
+from offcut.core.model.verbs.cards import name_shot, wave_away
 from offcut.core.model.verbs.folding import fold_shot, fold_shots
 from offcut.core.model.verbs.judging import keep_seams, strike_range, strike_seams
 from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
-from offcut.core.model.verbs.orders import add_order
+from offcut.core.model.verbs.orders import add_order, keep_piece, trim_use
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card
 from offcut.core.model.verbs.rolling import roll_seam
-from offcut.core.model.verbs.scenes import scene_named
+from offcut.core.model.verbs.scenes import scene_named, set_scene_look
 from offcut.core.model.verbs.searching import set_framing, set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
@@ -92,7 +93,13 @@ def full_project() -> Project:
     project = with_card(project, FIRST, None, card)
     refs = (ShotRef(FIRST, project.sources[0].seams[1].id), ShotRef(FIRST), ShotRef(99, 7))
     project = add_order(project, "Trailer", refs)
-    asked = Asked(FIRST, which="chosen", chosen=(0, 2), lists=("edl", "csv"), sheets=("pdf",))
+    order = project.orders[0]
+    project = trim_use(project, order.id, order.uses[0].id, 2, -3)
+    project = keep_piece(project, order.id, FIRST, 2000, 2100, 1, "Bell")
+    project = set_scene_look(project, harbour, Pattern.CHECK, Tint.SEA)
+    project = wave_away(project, refs[:2])
+    asked = Asked(FIRST, which="chosen", chosen=(0, 2), lists=("edl", "csv"), sheets=("pdf",),
+                  picked=((FIRST, 0),))  # fmt: skip
     project = _ticketed(project)
     made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
     return replace(project, handovers=(made,))

@@ -19,7 +19,7 @@ from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
 from offcut.core.model.history import History, Step
-from offcut.core.model.project import Project
+from offcut.core.model.project import Order, Project, ShotRef
 from offcut.core.model.seam import Seam
 from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
 from offcut.core.model.slivers import suggested_limit
@@ -41,7 +41,8 @@ class Session(QObject):
 
     Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
     ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``chosen`` the ids of
-    the films that are chosen on the shelf; ``view`` the id of the view that is open;
+    the films that are chosen on the shelf; ``picked`` the shots that are chosen on the Board;
+    ``order_id`` the running order in hand, 0 for none; ``view`` the id of the view that is open;
     ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
     proxies lie, None for the usual place; ``sliver_limit`` frames under which a shot is a sliver,
@@ -52,6 +53,7 @@ class Session(QObject):
     is looked at; ``moved`` the playhead; ``dragging`` tells (frame, start, end) of a seam while it
     is dragged, None at the end; ``view_wanted`` another view is asked for by its id;
     ``project_changed`` another project was put in; ``chosen_changed`` other films are chosen;
+    ``picked_changed`` other shots; ``order_changed`` another running order is in hand;
     ``proxy_changed`` there is more of a film's proxy, or less.
     """
 
@@ -67,6 +69,8 @@ class Session(QObject):
     view_wanted = Signal(str)
     project_changed = Signal()
     chosen_changed = Signal()
+    picked_changed = Signal()
+    order_changed = Signal()
     proxy_changed = Signal(int)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -83,6 +87,8 @@ class Session(QObject):
         self.proxy_limit = PROXY_LIMIT
         self.proxy_folder: Path | None = None
         self.chosen: tuple[int, ...] = ()
+        self.picked: tuple[ShotRef, ...] = ()
+        self.order_id = 0
         self.counted_ids: frozenset[int] = frozenset()
         self._seen = ""
         self._benches: dict[int, Bench] = {}
@@ -367,6 +373,24 @@ class Session(QObject):
             self.chosen = tuple(known)
             self.chosen_changed.emit()
 
+    def pick(self, refs: Iterable[ShotRef]) -> None:
+        """Choose shots of any films, in the order they are named in."""
+        picked = tuple(dict.fromkeys(refs))
+        if picked != self.picked:
+            self.picked = picked
+            self.picked_changed.emit()
+
+    def take_order(self, order_id: int) -> None:
+        """Take a running order in hand, 0 for none."""
+        if order_id != self.order_id:
+            self.order_id = order_id
+            self.order_changed.emit()
+
+    @property
+    def order(self) -> Order | None:
+        """The running order in hand, None where there is none."""
+        return next((o for o in self.project.orders if o.id == self.order_id), None)
+
     @property
     def chosen_sources(self) -> tuple[Source, ...]:
         """The chosen films in the order of the project; the one in hand where none is chosen."""
@@ -452,7 +476,8 @@ class Session(QObject):
         self.file = file
         self._benches.clear()
         self._open.clear()
-        self.chosen = ()
+        self.chosen = self.picked = ()
+        self.order_id = 0
         first = project.sources[0].id if project.sources else 0
         self.in_hand = in_hand if project.holds(in_hand) else first
         self.project_changed.emit()

@@ -13,7 +13,8 @@ class Asked:
 
     Attributes: ``source`` the id of the film whose shots go (0 for the first one); ``which`` of
     them: all, marked, scene (``scene`` by id), chosen (``chosen`` holds the seams that open them,
-    0 for the first shot, in their order), or order (a running order by its id, of any films);
+    0 for the first shot, in their order), picked (``picked`` holds film and seam of each, of any
+    films), or order (a running order by its id, of any films);
     ``film_order`` writes them in the film's own order all the same; ``offcuts`` take along what
     was set aside; ``lists`` the formats by their codes; ``movies`` a way to write each shot as
     a movie, empty for none; ``handles`` frames before and after; ``framing`` cuts movies and
@@ -28,6 +29,7 @@ class Asked:
     source: int = 0
     which: str = "all"
     chosen: tuple[int, ...] = ()
+    picked: tuple[tuple[int, int], ...] = ()
     scene: int = 0
     order: int = 0
     film_order: bool = False

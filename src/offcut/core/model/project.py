@@ -11,15 +11,21 @@ from dataclasses import dataclass
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.handover import Handover
+from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.source import Source
 
 
 @dataclass(frozen=True, slots=True)
 class Scene:
-    """Shots that belong together, wherever they are; their cards name it by its id."""
+    """Shots that belong together, wherever they are; their cards name it by its id.
+
+    ``pattern`` and ``tint`` are what its band looks like.
+    """
 
     id: int
     name: str
+    pattern: Pattern = Pattern.PLAIN
+    tint: Tint = Tint.STONE
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,20 +37,47 @@ class ShotRef:
 
 
 @dataclass(frozen=True, slots=True)
+class OrderUse:
+    """One place of a running order: a shot, or a piece of a film picked by hand.
+
+    ``shot`` is None for a piece. ``start`` and ``end`` are the frames [start, end) of this use
+    alone; where one is None it is the shot's, and goes along when that is rolled. They may lie
+    beyond the shot. A piece has both. ``name`` is a piece's own.
+    """
+
+    id: int
+    source: int
+    shot: ShotRef | None
+    start: int | None = None
+    end: int | None = None
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Order:
     """A running order: shots of any sources in an order of one's own, the same one twice if wished.
 
-    A place whose seam does not count now stays in the order and shows nothing.
+    A use whose seam does not count now stays in the order and shows nothing.
     """
 
     id: int
     name: str
-    shots: tuple[ShotRef, ...] = ()
+    uses: tuple[OrderUse, ...] = ()
+
+    def use(self, use_id: int) -> OrderUse:
+        """Return the use of that id; OffcutError when the order has none."""
+        for use in self.uses:
+            if use.id == use_id:
+                return use
+        raise OffcutError(f"the running order {self.name} has no place {use_id}")
 
 
 @dataclass(frozen=True, slots=True)
 class Project:
-    """All that is saved. Which source a window has in hand is no part of it."""
+    """All that is saved. Which source a window has in hand is no part of it.
+
+    ``waved`` are groups of shots that were suggested to be one place, and waved away.
+    """
 
     name: str = "Untitled"
     sources: tuple[Source, ...] = ()
@@ -53,6 +86,7 @@ class Project:
     record_start: str = "01:00:00:00"
     next_id: int = 1
     handovers: tuple[Handover, ...] = ()
+    waved: tuple[tuple[ShotRef, ...], ...] = ()
 
     def source(self, source_id: int) -> Source:
         """Return the source of that id; OffcutError when the project has none."""
@@ -68,6 +102,10 @@ class Project:
     def scene_name(self, scene_id: int) -> str:
         """Return the name of a scene, empty for none."""
         return next((s.name for s in self.scenes if s.id == scene_id), "")
+
+    def scene(self, scene_id: int) -> Scene | None:
+        """Return the scene of that id, None where there is none."""
+        return next((s for s in self.scenes if s.id == scene_id), None)
 
     def order(self, order_id: int) -> Order:
         """Return the running order of that id; OffcutError when the project has none."""

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.handover import Handover
-from offcut.core.model.project import Order, Project
+from offcut.core.model.project import Order, OrderUse, Project, ShotRef
 from offcut.core.model.run import Run
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Framing, Marker, Media, Source, Zone
@@ -48,6 +48,7 @@ def fault_of_project(project: Project) -> str:
         _first(fault_of_source(s) for s in project.sources)
         or fault_of_scenes(project)
         or fault_of_orders(project)
+        or fault_of_waved(project)
         or _first(_fault_of_handover(h) for h in project.handovers)
     )
 
@@ -72,6 +73,14 @@ def fault_of_scenes(project: Project) -> str:
 def fault_of_orders(project: Project) -> str:
     """Return what is wrong with the running orders, empty when nothing is."""
     return _first(_fault_of_order(o) for o in project.orders)
+
+
+def fault_of_waved(project: Project) -> str:
+    """Return what is wrong with the suggestions that were waved away, empty when nothing is."""
+    if sum(len(group) for group in project.waved) > MAX_SEAMS:
+        return f"more than {MAX_SEAMS:,} shots were waved away"
+    refs = (ref for group in project.waved for ref in group)
+    return "" if all(map(_is_ref, refs)) else "a shot that was waved away is out of range"
 
 
 def fault_of_source(source: Source) -> str:
@@ -230,10 +239,29 @@ def _fault_of_marker(marker: Marker, media: Media) -> str:
 
 
 def _fault_of_order(order: Order) -> str:
-    if len(order.shots) > MAX_SEAMS:
+    if len(order.uses) > MAX_SEAMS:
         return f"a running order has more than {MAX_SEAMS:,} shots"
-    inside = all(0 <= r.source <= MAX_ID and 0 <= r.seam <= MAX_ID for r in order.shots)
-    return "" if inside else "a running order names a shot out of range"
+    ids = [u.id for u in order.uses]
+    if len(set(ids)) != len(ids) or any(not 1 <= i < MAX_ID for i in ids):
+        return "two places of a running order have the same id, or one out of range"
+    return _first(_fault_of_use(u) for u in order.uses)
+
+
+def _fault_of_use(use: OrderUse) -> str:
+    if not 0 <= use.source <= MAX_ID or (use.shot is not None and not _is_ref(use.shot)):
+        return "a running order names a shot out of range"
+    if use.shot is not None and use.shot.source != use.source:
+        return "a running order names a shot of another film than its own"
+    ends = [f for f in (use.start, use.end) if f is not None]
+    if any(not 0 <= f <= MAX_FRAME for f in ends):
+        return "the in or out of a place of a running order is out of range"
+    if len(ends) == 2 and ends[0] >= ends[1]:
+        return "a place of a running order ends before it begins"
+    return "a piece has no in or no out" if use.shot is None and len(ends) < 2 else ""
+
+
+def _is_ref(ref: ShotRef) -> bool:
+    return 0 <= ref.source <= MAX_ID and 0 <= ref.seam <= MAX_ID
 
 
 def _fault_of_handover(handover: Handover) -> str:
@@ -241,7 +269,8 @@ def _fault_of_handover(handover: Handover) -> str:
     counts = (asked.handles, asked.first, asked.step, asked.padding, asked.shortest)
     if not all(0 <= n <= MAX_FRAME for n in counts):
         return "a number asked of a hand-over is out of range"
-    ids = (asked.source, asked.scene, asked.order, *asked.chosen)
+    picked = (n for pair in asked.picked for n in pair)
+    ids = (asked.source, asked.scene, asked.order, *asked.chosen, *picked)
     if not all(0 <= n <= MAX_ID for n in ids) or len(ids) > MAX_SEAMS:
         return "a shot asked of a hand-over is out of range"
     if len(handover.files) > MAX_SEAMS:

@@ -11,14 +11,14 @@ from typing import Any
 
 from offcut.core.model.card import Card
 from offcut.core.model.handover import Handover
-from offcut.core.model.project import Project
+from offcut.core.model.project import Order, Project, Scene
 from offcut.core.model.run import Run
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Source
 from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
-VERSION = 4
+VERSION = 5
 
 
 def project_text(
@@ -41,8 +41,9 @@ def project_text(
         "in_hand": in_hand or None,
         "waiting": list(waiting),
         "next_id": project.next_id,
-        "scenes": [asdict(s) for s in project.scenes],
-        "orders": [asdict(o) for o in project.orders],
+        "scenes": [scene_out(s) for s in project.scenes],
+        "orders": [_order_out(o) for o in project.orders],
+        "waved": [[[r.source, r.seam] for r in group] for group in project.waved],
         "sources": [source_out(s, folder) for s in project.sources],
         "handovers": [_handover_out(h) for h in project.handovers],
     }
@@ -84,7 +85,7 @@ def laid_out(document: dict[str, Any]) -> str:
     return text
 
 
-_LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders")
+_LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders", "waved")
 
 _in_json = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
 _Lines = dict[int, tuple[Seam, str]]
@@ -175,6 +176,34 @@ def _ticket_out(ticket: Ticket) -> dict[str, Any]:
         "stops": ticket.stops,
         "flash": ticket.flash.value,
         "file_numbers": ticket.file_numbers,
+    }
+
+
+def scene_out(scene: Scene) -> dict[str, Any]:
+    """Return a scene as a document holds it."""
+    return {
+        "id": scene.id,
+        "name": scene.name,
+        "pattern": scene.pattern.value,
+        "tint": scene.tint.value,
+    }
+
+
+def _order_out(order: Order) -> dict[str, Any]:
+    return {
+        "id": order.id,
+        "name": order.name,
+        "uses": [
+            {
+                "id": u.id,
+                "source": u.source,
+                "seam": u.shot.seam if u.shot is not None else None,
+                "start": u.start,
+                "end": u.end,
+                "name": u.name,
+            }
+            for u in order.uses
+        ],
     }
 
 

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, TypeVar
 from offcut.core.errors import ProjectError
 from offcut.core.model.card import Card, Original
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.project import Order, Project, Scene, ShotRef
+from offcut.core.model.project import Order, OrderUse, Project, Scene, ShotRef
 from offcut.core.model.rules import (
     FRACTION_LONG,
     MAX_FRAME,
@@ -29,6 +29,7 @@ from offcut.core.model.rules import (
     fault_of_project,
 )
 from offcut.core.model.run import Holes, Run
+from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Certainty, Former, Kind, Origin, Reason, Seam, Standing
 from offcut.core.model.source import WHOLE, Framed, Framing, Marker, Media, Source, Zone
 from offcut.core.model.ticket import Fields, Flash, ProxyUse, Ticket
@@ -89,6 +90,7 @@ def _project_in(document: Any, file: Path) -> SavedProject:
     ids = [s.id for s in sources] + [s.id for s in scenes] + [o.id for o in orders]
     ids += [s.id for source in sources for s in source.seams]
     ids += [m.id for source in sources for m in source.markers]
+    ids += [u.id for order in orders for u in order.uses]
     project = Project(
         name=str_in(document, "name"),
         sources=sources,
@@ -97,6 +99,7 @@ def _project_in(document: Any, file: Path) -> SavedProject:
         record_start=str_in(document, "record_start"),
         next_id=max(int_in(document, "next_id", 1, MAX_ID), max(ids, default=0) + 1),
         handovers=tuple(_handover_in(h) for h in list_in(document, "handovers", MAX_HANDOVERS)),
+        waved=_waved_in(document),
     )
     in_hand = document["in_hand"]
     known = isinstance(in_hand, int) and project.holds(in_hand)
@@ -109,17 +112,34 @@ def _project_in(document: Any, file: Path) -> SavedProject:
 def scenes_in(document: Any) -> tuple[Scene, ...]:
     """Return the scenes of a document. Raises one of UNFIT."""
     return tuple(
-        Scene(int_in(s, "id", 1, MAX_ID), str_in(s, "name"))
+        Scene(
+            int_in(s, "id", 1, MAX_ID),
+            str_in(s, "name"),
+            _one_of(Pattern, s["pattern"]),
+            _one_of(Tint, s["tint"]),
+        )
         for s in list_in(document, "scenes", MAX_SEAMS)
     )
 
 
 def _order_in(value: Any) -> Order:
-    shots = tuple(
-        ShotRef(int_in(r, "source", 0, MAX_ID), int_in(r, "seam", 0, MAX_ID))
-        for r in list_in(value, "shots", MAX_SEAMS)
+    uses = tuple(_use_in(u) for u in list_in(value, "uses", MAX_SEAMS))
+    return Order(int_in(value, "id", 1, MAX_ID), str_in(value, "name"), uses)
+
+
+def _use_in(value: Any) -> OrderUse:
+    source = int_in(value, "source", 0, MAX_ID)
+    start, end = (
+        None if value[k] is None else int_in(value, k, 0, MAX_FRAME) for k in ("start", "end")
     )
-    return Order(int_in(value, "id", 1, MAX_ID), str_in(value, "name"), shots)
+    piece = value["seam"] is None
+    ref = None if piece else ShotRef(source, int_in(value, "seam", 0, MAX_ID))
+    return OrderUse(int_in(value, "id", 1, MAX_ID), source, ref, start, end, str_in(value, "name"))
+
+
+def _waved_in(document: Any) -> tuple[tuple[ShotRef, ...], ...]:
+    groups = list_in(document, "waved", MAX_SEAMS)
+    return tuple(tuple(ShotRef(int(a), int(b)) for a, b in group) for group in groups)
 
 
 def _handover_in(value: Any) -> Handover:
@@ -136,6 +156,9 @@ def _handover_in(value: Any) -> Handover:
             given[field.name] = int_in(asked, field.name, 0, MAX_ID)
         elif isinstance(usual, str):
             given[field.name] = str_in(asked, field.name)
+        elif field.name == "picked":
+            pairs = list_in(asked, "picked", MAX_SEAMS // 2 - 3)
+            given["picked"] = tuple((int(a), int(b)) for a, b in pairs)
         elif field.name == "chosen":
             given["chosen"] = tuple(int(n) for n in list_in(asked, "chosen", MAX_SEAMS - 3))
         else:

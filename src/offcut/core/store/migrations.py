@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from offcut.core.model.scene_look import Pattern, Tint, next_look
+
 Document = dict[str, Any]
 
 
@@ -21,14 +23,17 @@ def upgraded(document: Document, version: int) -> Document:
 
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
-    if version >= 4:
+    if version >= 5:
+        return document
+    document = document | {"scenes": _with_looks(document["scenes"])} if version > 2 else document
+    if version == 4:
         return document
     source = dict(document["source"])
     if version < 3:
         names: dict[str, int] = {}
         source["id"] = 1
         _name_scenes(source, names, 2)
-        document = document | {"scenes": _scenes(names)}
+        document = document | {"scenes": _with_looks(_scenes(names))}
     return document | {"source": _with_ticket(source)}
 
 
@@ -126,5 +131,46 @@ def _with_ticket(source: Document) -> Document:
     return source | {"media": media, "framed": "set", "ticket": ticket}
 
 
-_STEPS: tuple[Callable[[Document], Document], ...] = (_to_two, _to_three, _to_four)
+def _to_five(document: Document) -> Document:
+    """Format 4 knew no looks of scenes, and running orders as shots without ids."""
+    next_id = int(document["next_id"])
+    ids = [int(o["id"]) for o in document["orders"]]
+    ids += [int(s["id"]) for s in document["scenes"]]
+    for source in document["sources"]:
+        ids += [int(source["id"]), *(int(s["id"]) for s in source["seams"])]
+        ids += [int(m["id"]) for m in source["markers"]]
+    next_id = max([next_id, *(i + 1 for i in ids)])
+    orders = []
+    for order in document["orders"]:
+        uses = []
+        for ref in order["shots"]:
+            plain = {"id": next_id, "start": None, "end": None, "name": ""}
+            uses.append(plain | {"source": ref["source"], "seam": ref["seam"]})
+            next_id += 1
+        orders.append({"id": order["id"], "name": order["name"], "uses": uses})
+    return document | {
+        "next_id": next_id,
+        "scenes": _with_looks(document["scenes"]),
+        "orders": orders,
+        "waved": [],
+    }
+
+
+def _with_looks(scenes: list[Document]) -> list[Document]:
+    """Give scenes the looks they would have got one after another."""
+    looks: list[tuple[Pattern, Tint]] = []
+    for _ in scenes:
+        looks.append(next_look(looks))
+    return [
+        dict(scene) | {"pattern": pattern.value, "tint": tint.value}
+        for scene, (pattern, tint) in zip(scenes, looks, strict=True)
+    ]
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (
+    _to_two,
+    _to_three,
+    _to_four,
+    _to_five,
+)
 """What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

@@ -255,6 +255,8 @@ def _order(plan: Plan) -> list[Remark]:
 
 
 def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Remark]:
+    if not copying:
+        return []
     exact = sum(c.exact for c in copying)
     if exact == len(copying):
         return [Remark(Weight.SAID, f"All {exact} shots can be copied to the frame")]

@@ -11,8 +11,8 @@ from offcut.core.files import safe_name
 from offcut.core.lists.outgoing import EventList, Pick, events_of
 from offcut.core.lists.registry import ListFormat, format_of
 from offcut.core.model.handover import Asked
-from offcut.core.model.orders import places_of
-from offcut.core.model.project import Project
+from offcut.core.model.orders import shots_meant, uses_of
+from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.scenes import shots_in_scene
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import WHOLE, Framing, Media, Source
@@ -77,7 +77,7 @@ class Plan:
     @property
     def source(self) -> Source:
         """The film that is asked for, or the first one whose shots go."""
-        if self.asked.which == "order" and self.items:
+        if self.asked.which in ("order", "picked") and self.items:
             return self.items[0].source
         return source_asked(self.project, self.asked)
 
@@ -159,19 +159,27 @@ def shots_going(
 
     Of the marked range those that lie in it or reach into it, or all when nothing is marked.
     """
-    if asked.which == "order":
-        picks = [
-            Pick(p.source, p.shot)
-            for p in places_of(project, project.order(asked.order))
-            if p.source is not None and p.shot is not None
-        ]
+    if asked.which in ("order", "picked"):
+        picks = _of_several(project, asked)
         if asked.film_order:
             rank = {s.id: n for n, s in enumerate(project.sources)}
             picks.sort(key=lambda p: (rank[p.source.id], p.shot.start))
     else:
         source = source_asked(project, asked)
         picks = [Pick(source, shot) for shot in _of_one(source, asked, marked)]
-    return tuple(p for p in picks if asked.offcuts or not p.shot.card.set_aside)
+    by_hand = asked.which == "picked"  # whoever picks an offcut wants it
+    return tuple(p for p in picks if asked.offcuts or by_hand or not p.shot.card.set_aside)
+
+
+def _of_several(project: Project, asked: Asked) -> list[Pick]:
+    if asked.which == "picked":
+        refs = tuple(ShotRef(*pair) for pair in asked.picked)
+        return [Pick(source, shot) for source, shot in shots_meant(project, refs)]
+    return [
+        Pick(u.source, u.shot)
+        for u in uses_of(project, project.order(asked.order))
+        if u.source is not None and u.shot is not None
+    ]
 
 
 def _of_one(source: Source, asked: Asked, marked: tuple[int, int] | None) -> tuple[Shot, ...]:
@@ -210,7 +218,7 @@ def plan_of(project: Project, asked: Asked, marked: tuple[int, int] | None = Non
         items.append(Item(source, shot, number, name, start, end, head, tail, short))
     gone = 0
     if asked.which == "order":
-        gone = sum(p.shot is None for p in places_of(project, project.order(asked.order)))
+        gone = sum(u.shot is None for u in uses_of(project, project.order(asked.order)))
     plan = Plan(project, asked, tuple(items), (), tuple(mended), problem, gone)
     return replace(plan, outputs=tuple(_outputs(plan)))
 

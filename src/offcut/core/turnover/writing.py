@@ -23,7 +23,7 @@ from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
-from offcut.core.model.shots import shots_of
+from offcut.core.model.shots import shot_at, shots_of
 from offcut.core.turnover.copying import Copying, PacketMap, copy_movie, copying_of
 from offcut.core.turnover.movies import Stopped, write_movie
 from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, over_a_film, sheet_name
@@ -206,7 +206,9 @@ class _Writing:
         """Return the frames of a shot that no transition mixes with another's."""
         item = self.plan.items[place]
         shots = shots_of(item.source)
-        after = shots[item.shot.number] if item.shot.number < len(shots) else None
+        after = shot_at(shots, item.shot.end)
+        if after is not None and after.start != item.shot.end:
+            after = None  # it is trimmed, or a piece
         return clean_span(item.shot, after)
 
     def _sheets(self) -> None:
@@ -325,6 +327,8 @@ class _Writing:
 def copying_for(plan: Plan, films: Films) -> list[Copying]:
     """Return what copying would give for each shot of a plan. Raises MediaError."""
     found: dict[int, list[Copying]] = {}
+    if any(s.media.run is not None for s in plan.sources):
+        return []  # stills have no packets, as the check says
     films = _as_set(plan, films)
     for source in plan.sources:
         spans = [(i.start, i.end) for i in plan.items if i.source.id == source.id]

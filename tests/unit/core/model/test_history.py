@@ -15,16 +15,30 @@ from hypothesis import strategies as st
 from offcut.core.errors import OffcutError
 from offcut.core.model.history import History
 from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Kind, Seam
 from offcut.core.model.source import Media
-from offcut.core.model.verbs.cards import name_shot, put_in_scene, set_shot_aside
+from offcut.core.model.verbs.cards import name_shot, put_in_scene, set_shot_aside, wave_away
 from offcut.core.model.verbs.judging import keep_seams, strike_seams
 from offcut.core.model.verbs.markers import add_marker
-from offcut.core.model.verbs.orders import add_order, put_in_order, remove_order, take_out_of_order
+from offcut.core.model.verbs.orders import (
+    add_order,
+    keep_piece,
+    put_in_order,
+    remove_order,
+    take_out_of_order,
+    trim_use,
+)
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_seams
 from offcut.core.model.verbs.rolling import roll_seam
-from offcut.core.model.verbs.scenes import remove_scene, rename_scene
+from offcut.core.model.verbs.scenes import (
+    join_scenes,
+    put_shots_in_scene,
+    remove_scene,
+    rename_scene,
+    set_scene_look,
+)
 from offcut.core.model.verbs.searching import set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source, name_project, remove_source
 from offcut.core.store.document import project_text
@@ -42,6 +56,11 @@ def three_films() -> Project:
         found = [found_at(f, 90) for f in (50, 120, 260)]
         project = take_found(project, project.sources[-1].id, found, 0, FRAMES)
     return project
+
+
+def _use(project: Project, n: int) -> list[int]:
+    uses = project.orders[0].uses if project.orders else ()
+    return [uses[n % len(uses)].id] if uses else []
 
 
 def _seam(project: Project, source: int, n: int) -> int:
@@ -63,8 +82,18 @@ EDITS: list[Edit] = [
     lambda p, s, n: add_marker(p, s, n % FRAMES),
     lambda p, s, n: name_project(p, f"project {n}"),
     lambda p, s, n: add_order(p, shots=(ShotRef(s, _seam(p, s, n)),)),
-    lambda p, s, n: put_in_order(p, p.orders[0].id, ShotRef(s), n % 3) if p.orders else p,
-    lambda p, s, n: take_out_of_order(p, p.orders[0].id, n % 2) if p.orders else p,
+    lambda p, s, n: put_in_order(p, p.orders[0].id, [ShotRef(s)], n % 3) if p.orders else p,
+    lambda p, s, n: take_out_of_order(p, p.orders[0].id, _use(p, n)) if p.orders else p,
+    lambda p, s, n: keep_piece(p, p.orders[0].id, s, n % FRAMES, n % FRAMES + 1) if p.orders else p,
+    lambda p, s, n: (
+        trim_use(p, p.orders[0].id, _use(p, n)[0], n % 9 - 4, n % 7 - 3) if _use(p, n) else p
+    ),
+    lambda p, s, n: wave_away(p, [ShotRef(s, _seam(p, s, n)), ShotRef(s)]),
+    lambda p, s, n: join_scenes(p, [x.id for x in p.scenes[:2]]),
+    lambda p, s, n: (
+        set_scene_look(p, p.scenes[0].id, list(Pattern)[n % 8], Tint.SEA) if p.scenes else p
+    ),
+    lambda p, s, n: put_shots_in_scene(p, [ShotRef(s), ShotRef(s, _seam(p, s, n))], f"{n % 3}"),
     lambda p, s, n: remove_order(p, p.orders[-1].id) if p.orders else p,
     lambda p, s, n: rename_scene(p, p.scenes[0].id, f"scene {n}") if p.scenes else p,
     lambda p, s, n: remove_scene(p, p.scenes[-1].id) if p.scenes else p,
@@ -205,4 +234,4 @@ def test_two_seams_of_one_id_are_refused() -> None:
 
 
 def test_a_text_of_a_project_is_one_json_document() -> None:
-    assert json.loads(project_text(full_project()))["version"] == 4
+    assert json.loads(project_text(full_project()))["version"] == 5

@@ -73,7 +73,7 @@ def test_what_is_wrong_is_named_with_the_file(said: str, document: Document) -> 
         lambda d: d.update(version="3"),
         lambda d: d.update(version=True),
         lambda d: d.update(orders={"id": 1}),
-        lambda d: d["orders"][0]["shots"].append(["1", 2]),
+        lambda d: d["orders"][0]["uses"].append(["1", 2]),
         lambda d: source(d)["seams"][0].update(reasons=None),
         lambda d: source(d)["seams"][0].update(frame=1.5),
         lambda d: source(d)["zones"].append([1, 2]),
@@ -127,4 +127,4 @@ def test_cuts_of_format_2_name_their_scenes() -> None:
     for now, then in zip(cards, before, strict=True):
         if now is not None and then["scene"]:
             assert named[now["scene"]] == then["scene"]
-    assert upgraded_cuts(made, 4) is made
+    assert upgraded_cuts(made, 5) is made

@@ -17,14 +17,15 @@ from offcut.core.lists.registry import read_list
 from offcut.core.model.card import Card, Original
 from offcut.core.model.cuts import cuts_of
 from offcut.core.model.history import History
-from offcut.core.model.project import Project, Scene, ShotRef
+from offcut.core.model.project import OrderUse, Project, Scene, ShotRef
 from offcut.core.model.rules import MAX_FRAME, MAX_SPEED, fault_of_project
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.seam import Kind, Reason, Seam
 from offcut.core.model.source import Framing, Marker, Media, Zone
+from offcut.core.model.verbs.cards import wave_away
 from offcut.core.model.verbs.cuts import with_cuts_merged, with_cuts_replaced
 from offcut.core.model.verbs.markers import add_marker
-from offcut.core.model.verbs.orders import add_order
+from offcut.core.model.verbs.orders import add_order, arrange_order
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card, with_seams, with_source
 from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity, take_found
@@ -105,6 +106,11 @@ DOORS: dict[str, Callable[[Project, st.DrawFn], Project]] = {
         p.next_id, d(st.sampled_from(list(Holes))),
     ),
     "order": lambda p, d: add_order(p, d(st.text(max_size=9)), (ShotRef(d(ODD), d(ODD)),)),
+    "use": lambda p, d: arrange_order(
+        add_order(p), p.next_id,
+        [OrderUse(d(ODD), d(ODD), d(st.none() | st.just(ShotRef(d(ODD), 0))), d(ODD), d(ODD), "odd")],
+    ),
+    "waved": lambda p, d: wave_away(p, [ShotRef(d(ODD), d(ODD))]),
     "scene": lambda p, d: replace(p, scenes=(*p.scenes, Scene(d(ODD), "odd"))),
     "film": lambda p, d: add_source(
         p, Media("/f.mov", Fraction(25), d(ODD), d(ODD), d(ODD), start=d(ODD))

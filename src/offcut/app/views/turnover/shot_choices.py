@@ -26,15 +26,15 @@ from offcut.app.session.session import Session
 from offcut.app.theme.parts import label
 from offcut.app.views.turnover.running_order_list import LENGTH, RunningOrderList
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.orders import places_of, ref_of
-from offcut.core.model.project import Order, Project, ShotRef
+from offcut.core.model.orders import UsedShot, ref_of, uses_of
+from offcut.core.model.project import Order, OrderUse, Project, ShotRef
 from offcut.core.model.scenes import scenes_in
 from offcut.core.model.shots import Shot
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.orders import (
     add_order,
     arrange_order,
-    put_in_order,
+    put_uses,
     remove_order,
     rename_order,
 )
@@ -47,6 +47,7 @@ _WAYS = (
     ("marked", "Shots in the marked range"),
     ("scene", "A scene"),
     ("order", "A running order"),
+    ("picked", "Shots chosen on the Board"),
 )
 _HELD = Qt.ItemDataRole.UserRole
 
@@ -172,11 +173,13 @@ class ShotChoices(QWidget):
         """Return which shots go; everything else as usual."""
         which = self.which
         order = self.order_id if which == "order" else 0
+        picked = tuple((r.source, r.seam) for r in self._s.picked) if which == "picked" else ()
         return Asked(
             source=self._s.in_hand,
             which="chosen" if which == "order" and not order else which,
             scene=self.scene.currentData() or 0 if which == "scene" else 0,
             order=order,
+            picked=picked,
             film_order=which == "order" and self.film_order.isChecked(),
             offcuts=self.offcuts.isChecked(),
         )
@@ -187,8 +190,12 @@ class ShotChoices(QWidget):
         order = asked.order
         if asked.which == "chosen":
             refs = tuple(ShotRef(asked.source, seam) for seam in asked.chosen)
-            same = next((o.id for o in self._s.project.orders if o.shots == refs), 0)
-            order = same or self._make_order(refs)
+            plain = [(r, None, None) for r in refs]
+            orders = self._s.project.orders
+            same = (o.id for o in orders if [(u.shot, u.start, u.end) for u in o.uses] == plain)
+            order = next(same, 0) or self._make_order(refs)
+        elif asked.which == "picked":
+            self._s.pick(ShotRef(*pair) for pair in asked.picked)
         self._quiet = True
         self._show_scenes()
         self._show_orders(order)
@@ -229,6 +236,7 @@ class ShotChoices(QWidget):
         source, which = self._s.source, self.which
         choosing = which == "order"
         self.radio["marked"].setEnabled(self._s.marked is not None)
+        self.radio["picked"].setEnabled(bool(self._s.picked))
         self.scene.setVisible(which == "scene")
         for only in (self.film_order, self._how, self._order_row):
             only.setVisible(choosing)
@@ -240,7 +248,7 @@ class ShotChoices(QWidget):
         project = self._s.project if choosing else None
         key = (
             source, which, asked.scene, order, project and project.sources,
-            self._s.marked if which == "marked" else None,
+            self._s.marked if which == "marked" else asked.picked,
         )  # fmt: skip
         if self._key == key:
             return
@@ -253,44 +261,47 @@ class ShotChoices(QWidget):
             self._fill_order(source, order)
         else:
             for pick in shots_going(self._s.project, replace(asked, offcuts=True), self._s.marked):
-                self.shots.addItem(self._item(source, pick.shot, ref_of(source, pick.shot)))
+                use = _plain_use(ref_of(pick.source, pick.shot))
+                self.shots.addItem(self._item(pick.source, pick.shot, use))
         self.shots.setCurrentRow(min(row, self.shots.count() - 1))
         self.shots.blockSignals(False)
 
     def _fill_order(self, source: Source, order: Order | None) -> None:
         """Show the places of a running order, and under them the film's shots not in it."""
-        inside: set[ShotRef] = set()
-        for place in places_of(self._s.project, order) if order is not None else ():
-            inside.add(place.ref)
-            if place.source is None or place.shot is None:
-                self.shots.addItem(self._gone(place.source, place.ref))
+        inside: set[ShotRef | None] = set()
+        for used in uses_of(self._s.project, order) if order is not None else ():
+            inside.add(used.use.shot)
+            if used.source is None or used.shot is None:
+                self.shots.addItem(self._gone(used))
             else:
-                self.shots.addItem(self._item(place.source, place.shot, place.ref, True))
+                self.shots.addItem(self._item(used.source, used.shot, used.use, True))
         for shot in self._s.shots:
             ref = ref_of(source, shot)
             if ref not in inside:
-                self.shots.addItem(self._item(source, shot, ref, False))
+                self.shots.addItem(self._item(source, shot, _plain_use(ref), False))
 
     def _item(
-        self, source: Source, shot: Shot, ref: ShotRef, ticked: bool | None = None
+        self, source: Source, shot: Shot, use: OrderUse, ticked: bool | None = None
     ) -> QListWidgetItem:
         aside = "offcut: " if shot.card.set_aside else ""
-        words = f"{_padded(shot.number)}  {aside}{shot.title}"
+        number = _padded(shot.number) if use.shot is not None else "\u2007\u2007\u2007"
+        words = f"{number}  {aside}{shot.title}"
         if source.id != self._s.in_hand:
             words = f"{words}, {Path(source.media.path).stem}"
-        item = self._row(words, ref, ticked)
+        item = self._row(words, use, ticked)
         item.setData(LENGTH, length_words(shot.length, source.media.rate))
+        if use.start is not None or use.end is not None:
+            item.setToolTip("It has an in or an out of its own here")
         return item
 
-    def _gone(self, source: Source | None, ref: ShotRef) -> QListWidgetItem:
-        why = "its film was taken out" if source is None else "its seam does not count now"
-        item = self._row(f"gone: {why}", ref, True)
+    def _gone(self, used: UsedShot) -> QListWidgetItem:
+        item = self._row(used.title, used.use, True)
         item.setToolTip("The place is kept and comes back with the seam")
         return item
 
-    def _row(self, words: str, ref: ShotRef, ticked: bool | None) -> QListWidgetItem:
+    def _row(self, words: str, use: OrderUse, ticked: bool | None) -> QListWidgetItem:
         item = QListWidgetItem(words)
-        item.setData(_HELD, ref)
+        item.setData(_HELD, use)
         item.setSizeHint(QSize(60, 24))
         flags = item.flags() & ~Qt.ItemFlag.ItemIsDropEnabled
         if ticked is not None:
@@ -336,41 +347,41 @@ class ShotChoices(QWidget):
             words = f"Remove the running order {order.name}"
             self._s.edit_project(lambda p: remove_order(p, order.id), words)
 
-    def _refs(self) -> tuple[ShotRef, ...]:
-        """Return the shots that are ticked, in the order of the list."""
+    def _uses(self) -> list[OrderUse]:
+        """Return what is ticked, in the order of the list."""
         items = (self.shots.item(row) for row in range(self.shots.count()))
-        return tuple(i.data(_HELD) for i in items if i.checkState() == Qt.CheckState.Checked)
+        return [i.data(_HELD) for i in items if i.checkState() == Qt.CheckState.Checked]
 
     def _ticked(self, item: QListWidgetItem) -> None:
         """Put a shot into the running order, where the film has it if it follows the film."""
-        ref: ShotRef = item.data(_HELD)
+        use: OrderUse = item.data(_HELD)
         on = item.checkState() == Qt.CheckState.Checked
-        refs = list(self._refs())
+        uses = self._uses()
         if on:
             starts = {ref_of(s, shot): shot.start for s, shot in self._in_hand()}
-            others = [r for r in refs if r is not ref]
-            along = [starts.get(r, -1) for r in others]
+            others = [u for u in uses if u is not use]
+            along = [starts.get(u.shot, -1) if u.shot else -1 for u in others]
             if -1 not in along and along == sorted(along):
-                refs = sorted(refs, key=lambda r: starts[r])
+                uses = sorted(uses, key=lambda u: starts[u.shot] if u.shot else -1)
             else:
-                refs = [*others, ref]
+                uses = [*others, use]
         title = item.text().strip().split("  ", 1)[-1]
         where = "into the running order" if on else "out of the running order"
-        self._arrange(tuple(refs), f"{'Put' if on else 'Take'} {title} {where}")
+        self._arrange(uses, f"{'Put' if on else 'Take'} {title} {where}")
 
     def _in_hand(self) -> list[tuple[Source, Shot]]:
         source = self._s.source
         return [(source, shot) for shot in self._s.shots] if source is not None else []
 
     def _arranged(self) -> None:
-        self._arrange(self._refs(), "Arrange the running order")
+        self._arrange(self._uses(), "Arrange the running order")
 
-    def _arrange(self, refs: tuple[ShotRef, ...], words: str) -> None:
+    def _arrange(self, uses: list[OrderUse], words: str) -> None:
         order_id = self.order_id
         made = order_id or self._s.project.next_id
 
         def verb(project: Project) -> Project:
-            return arrange_order(project if order_id else add_order(project), made, refs)
+            return arrange_order(project if order_id else add_order(project), made, uses)
 
         if not self._s.edit_project(verb, words):
             self._key = None
@@ -393,17 +404,19 @@ class ShotChoices(QWidget):
         order = self._order()
         if order is None:
             return
-        ref: ShotRef = self.shots.item(row).data(_HELD)
+        use = replace(self.shots.item(row).data(_HELD), id=0)
         words = "Put a shot into the running order once more"
-        self._s.edit_project(lambda p: put_in_order(p, order.id, ref, row + 1), words)
+        self._s.edit_project(lambda p: put_uses(p, order.id, [use], row + 1), words)
 
     def _go(self, item: QListWidgetItem | None, _old: object = None) -> None:
         if item is None or not self.shots.hasFocus():
             return
-        ref: ShotRef = item.data(_HELD)
+        use: OrderUse = item.data(_HELD)
         shots = {ref_of(s, shot): shot for s, shot in self._in_hand()}
-        if ref in shots:
-            self._s.go_to(shots[ref].start)
+        if use.shot in shots:
+            self._s.go_to(shots[use.shot].start)
+        elif use.source == self._s.in_hand and use.start is not None:
+            self._s.go_to(use.start)
 
     # the last hand-over
 
@@ -424,6 +437,11 @@ class ShotChoices(QWidget):
         last = self._handover()
         if last is not None:
             self.again.emit(last)
+
+
+def _plain_use(ref: ShotRef) -> OrderUse:
+    """Return a use of a whole shot that is in no running order yet."""
+    return OrderUse(0, ref.source, ref)
 
 
 def _fill(choice: QComboBox, rows: list[tuple[str, int]]) -> None:

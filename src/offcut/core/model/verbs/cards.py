@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
 from offcut.core.model.card import Card
-from offcut.core.model.project import Project
+from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.shots import counted_seams, shot_at, shots_of
-from offcut.core.model.verbs.replacing import FRAME, clean_name, clean_note, with_card
+from offcut.core.model.verbs.replacing import FRAME, clean_name, clean_note, with_card, with_cards
 from offcut.core.model.verbs.scenes import scene_named
 
 
@@ -51,6 +51,30 @@ def set_shots_aside(
             card = replace(shot.card, set_aside=aside)
             project = with_card(project, source_id, shot.opened_by, card)
     return project
+
+
+def name_shots(project: Project, names: Mapping[ShotRef, str]) -> Project:
+    """Name shots of any films, each as it is said."""
+    return with_cards(project, names, lambda r, c: replace(c, name=clean_name(names[r])))
+
+
+def note_shots(project: Project, refs: Iterable[ShotRef], note: str) -> Project:
+    """Note the same about shots of any films."""
+    text = clean_note(note)
+    return with_cards(project, refs, lambda _ref, card: replace(card, note=text))
+
+
+def set_aside(project: Project, refs: Iterable[ShotRef], aside: bool = True) -> Project:
+    """Make shots of any films offcuts, or take them back."""
+    return with_cards(project, refs, lambda _ref, card: replace(card, set_aside=aside))
+
+
+def wave_away(project: Project, refs: Iterable[ShotRef]) -> Project:
+    """Remember that shots are not to be suggested as one place again."""
+    group = tuple(sorted(dict.fromkeys(refs), key=lambda r: (r.source, r.seam)))
+    if not group or group in project.waved:
+        return project
+    return replace(project, waved=(*project.waved, group))
 
 
 def _changed(

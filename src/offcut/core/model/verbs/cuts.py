@@ -11,7 +11,7 @@ from offcut.core.model.project import Project
 from offcut.core.model.seam import Origin, Seam
 from offcut.core.model.source import Marker
 from offcut.core.model.verbs.replacing import ORDER, with_source
-from offcut.core.model.verbs.scenes import scene_named
+from offcut.core.model.verbs.scenes import scene_named, set_scene_look
 
 _REACH = 250
 """So many frames a person may have rolled a found seam, and it is still told to be the same."""
@@ -141,7 +141,10 @@ def _with_our_scenes(project: Project, cuts: Cuts) -> tuple[Project, Cuts]:
     """Return a project that has the scenes of some cuts, by name, and the cuts by its ids."""
     ids: dict[int, int] = {0: 0}
     for scene in cuts.scenes:
+        known = any(s.name == scene.name for s in project.scenes)
         project, ids[scene.id] = scene_named(project, scene.name)
+        if not known:
+            project = set_scene_look(project, ids[scene.id], scene.pattern, scene.tint)
     seams = tuple(replace(s, opening=_moved(s.opening, ids)) for s in cuts.seams)
     return project, replace(cuts, first=_moved(cuts.first, ids), seams=seams, scenes=())
 

@@ -8,7 +8,7 @@ from operator import attrgetter
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.card import Card
-from offcut.core.model.project import Project
+from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Source
 
@@ -61,6 +61,32 @@ def with_card(project: Project, source_id: int, opener: Seam | None, card: Card)
     if opener is None:
         return with_source(project, replace(project.source(source_id), first=card))
     return with_changed(project, source_id, [opener.id], lambda s: replace(s, opening=card))
+
+
+def with_cards(
+    project: Project, refs: Iterable[ShotRef], change: Callable[[ShotRef, Card], Card]
+) -> Project:
+    """Change the cards of shots of any sources; shots that are not there are passed over."""
+    by_source: dict[int, set[int]] = {}
+    for ref in refs:
+        by_source.setdefault(ref.source, set()).add(ref.seam)
+    for source_id, seam_ids in by_source.items():
+        if not project.holds(source_id):
+            continue
+        source = project.source(source_id)
+        first = source.first
+        if 0 in seam_ids:
+            first = change(ShotRef(source_id), first)
+        seams = tuple(
+            _with_opening(s, change(ShotRef(source_id, s.id), s.opening)) if s.id in seam_ids else s
+            for s in source.seams
+        )
+        project = with_source(project, replace(source, first=first, seams=seams))
+    return project
+
+
+def _with_opening(seam: Seam, card: Card) -> Seam:
+    return seam if card == seam.opening else replace(seam, opening=card)
 
 
 def clean_name(name: str) -> str:
