@@ -108,7 +108,7 @@ DOORS: dict[str, Callable[[Project, st.DrawFn], Project]] = {
     "order": lambda p, d: add_order(p, d(st.text(max_size=9)), (ShotRef(d(ODD), d(ODD)),)),
     "use": lambda p, d: arrange_order(
         add_order(p), p.next_id,
-        [OrderUse(d(ODD), d(ODD), d(st.none() | st.just(ShotRef(d(ODD), 0))), d(ODD), d(ODD), "odd")],
+        [OrderUse(d(ODD), d(ODD), d(st.none() | st.just(ShotRef(1))), d(ODD), d(ODD), "odd")],
     ),
     "waved": lambda p, d: wave_away(p, [ShotRef(d(ODD), d(ODD))]),
     "scene": lambda p, d: replace(p, scenes=(*p.scenes, Scene(d(ODD), "odd"))),
