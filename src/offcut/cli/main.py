@@ -8,11 +8,12 @@ from collections.abc import Sequence
 
 from offcut import __version__
 from offcut.cli.detect import add_detect
+from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
 
-_COMMANDS = ("detect", "demo", "open", "turnover")
+_COMMANDS = ("detect", "demo", "find", "open", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
@@ -42,4 +43,5 @@ def _parser() -> argparse.ArgumentParser:
     add_open(kinds)
     add_detect(kinds)
     add_turnover(kinds)
+    add_find(kinds)
     return parser

@@ -14,7 +14,7 @@ from offcut.core.model.handover import Handover
 from offcut.core.model.project import Order, Project, Scene
 from offcut.core.model.run import Run
 from offcut.core.model.seam import Seam
-from offcut.core.model.source import Source
+from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
@@ -110,25 +110,9 @@ def _seam_lines(seams: Sequence[Seam], known: _Lines, now: _Lines) -> list[str]:
 
 def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
     """Return a source as `laid_out` takes it."""
-    media = source.media
-    near = os.path.relpath(media.path, folder) if folder else None
     return {
         "id": source.id,
-        "media": {
-            "path": media.path,
-            "near": near,
-            "rate": f"{media.rate.numerator}/{media.rate.denominator}",
-            "frames": media.frames,
-            "width": media.width,
-            "height": media.height,
-            "start": media.start,
-            "drop": media.drop,
-            "pixel_shape": f"{media.pixel_shape.numerator}/{media.pixel_shape.denominator}",
-            "rotation": media.rotation,
-            "fingerprint": media.fingerprint,
-            "codec": media.codec,
-            "run": _run_out(media.run) if media.run else None,
-        },
+        "media": media_out(source.media, folder),
         "range": [source.start, source.end],
         "sensitivity": source.sensitivity,
         "searched": source.searched,
@@ -146,6 +130,25 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
         ],
         "markers": [asdict(m) for m in source.markers],
         "seams": source.seams,
+    }
+
+
+def media_out(media: Media, folder: Path | None) -> dict[str, Any]:
+    """Return the facts of a film as a document holds them."""
+    return {
+        "path": media.path,
+        "near": os.path.relpath(media.path, folder) if folder else None,
+        "rate": f"{media.rate.numerator}/{media.rate.denominator}",
+        "frames": media.frames,
+        "width": media.width,
+        "height": media.height,
+        "start": media.start,
+        "drop": media.drop,
+        "pixel_shape": f"{media.pixel_shape.numerator}/{media.pixel_shape.denominator}",
+        "rotation": media.rotation,
+        "fingerprint": media.fingerprint,
+        "codec": media.codec,
+        "run": _run_out(media.run) if media.run else None,
     }
 
 

@@ -174,7 +174,7 @@ def _handover_in(value: Any) -> Handover:
 
 def source_in(value: Any, file: Path | None) -> Source:
     """Return a source from the document of ``file``. Raises one of UNFIT."""
-    media = _media_in(dict_in(value, "media"), file)
+    media = media_in(dict_in(value, "media"), file)
     start, end = (int(n) for n in list_in(value, "range", 2))
     framing = _framing_in(value) if "framing" in value else WHOLE
     seams = tuple(seam_in(s) for s in list_in(value, "seams", MAX_SEAMS))
@@ -245,7 +245,8 @@ def _framing_in(value: Any) -> Framing:
     return Framing(left, top, right, bottom)
 
 
-def _media_in(value: Mapping[str, Any], file: Path | None) -> Media:
+def media_in(value: Mapping[str, Any], file: Path | None) -> Media:
+    """Return the facts of a film from the document of ``file``. Raises one of UNFIT."""
     path = Path(str_in(value, "path"))
     near = value.get("near")
     run = _run_in(value["run"])

@@ -1,0 +1,196 @@
+"""Rows: every shot that the Board shows, of one film or all, or the uses of a running order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from offcut.core.facts.query import Findable, Query, folded, is_found
+from offcut.core.model.orders import UsedShot, seam_of, uses_of
+from offcut.core.model.project import Order, OrderUse, Project, ShotRef
+from offcut.core.model.seam import Certainty, Seam
+from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.source import Source
+
+SORTS = {
+    "film": "Film order",
+    "length": "Length",
+    "name": "Name",
+    "scene": "Scene",
+    "light": "Light",
+    "likeness": "Likeness to the chosen one",
+}
+"""In which orders shots can be shown; a running order has its own."""
+
+
+class BoardRow(NamedTuple):
+    """One shot on the Board.
+
+    ``key`` names the row for good: its shot, or its use in a running order. ``shot`` is None where
+    a use shows none now, ``why`` then says so. ``after`` is the first frame after the shot that no
+    seam mixes.
+    """
+
+    key: ShotRef | int
+    source: Source | None
+    shot: Shot | None
+    use: OrderUse | None = None
+    why: str = ""
+    clean_end: int = 0
+
+    @property
+    def ref(self) -> ShotRef | None:
+        """The shot that is meant; None for a piece."""
+        return self.key if isinstance(self.key, ShotRef) else self.use.shot if self.use else None
+
+    @property
+    def title(self) -> str:
+        """The name of the shot or piece, or why there is none."""
+        return self.shot.title if self.shot is not None else f"gone: {self.why}"
+
+    @property
+    def seconds(self) -> float:
+        """How long it is."""
+        if self.shot is None or self.source is None:
+            return 0.0
+        return float(self.shot.length / self.source.media.rate)
+
+    @property
+    def scene(self) -> int:
+        """The id of its scene, 0 for none."""
+        return self.shot.card.scene if self.shot is not None else 0
+
+
+_told: dict[int, tuple[Source, tuple[BoardRow, ...]]] = {}
+"""The rows of the sources asked for last, by id: a source never changes, and most stay the same."""
+
+
+def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
+    """Return a row for every shot of a source, in its order."""
+    known = _told.get(source.id)
+    if known is not None and known[0] is source:
+        return known[1]
+    shots = shots_of(source)
+    rows = []
+    for place, shot in enumerate(shots):
+        opener = shots[place + 1].opened_by if place + 1 < len(shots) else None
+        end = min(shot.end, opener.start) if opener is not None and opener.gradual else shot.end
+        ref = ShotRef(source.id, seam_of(shot))
+        rows.append(BoardRow(ref, source, shot, clean_end=max(shot.start + 1, end)))
+    if len(_told) > 64:
+        _told.clear()
+    _told[source.id] = source, tuple(rows)
+    return _told[source.id][1]
+
+
+def rows_of(project: Project, only: int = 0) -> tuple[BoardRow, ...]:
+    """Return a row for every shot of all films, or of the one with the id ``only``."""
+    return tuple(
+        row for s in project.sources if not only or s.id == only for row in rows_of_source(s)
+    )
+
+
+def rows_of_order(project: Project, order: Order) -> tuple[BoardRow, ...]:
+    """Return a row for every use of a running order, in its order."""
+    return tuple(_row_of_use(u) for u in uses_of(project, order))
+
+
+def _row_of_use(used: UsedShot) -> BoardRow:
+    end = used.shot.end if used.shot is not None else 0
+    return BoardRow(used.use.id, used.source, used.shot, used.use, used.why, end)
+
+
+def ordered(
+    rows: Sequence[BoardRow],
+    sort: str,
+    project: Project,
+    measure: Callable[[BoardRow], float] | None = None,
+) -> tuple[BoardRow, ...]:
+    """Return rows in one of `SORTS`; ``measure`` is what light and likeness go by.
+
+    Rows that are equal stay in the order they had.
+    """
+    if sort == "length":
+        return tuple(sorted(rows, key=lambda r: -r.seconds))
+    if sort == "name":
+        return tuple(sorted(rows, key=lambda r: (not _name(r), folded(_name(r)))))
+    if sort == "scene":
+        rank = {s.id: n for n, s in enumerate(project.scenes)}
+        return tuple(sorted(rows, key=lambda r: rank.get(r.scene, len(rank))))
+    if sort in ("light", "likeness") and measure is not None:
+        return tuple(sorted(rows, key=lambda r: -measure(r)))
+    return tuple(rows)
+
+
+def _name(row: BoardRow) -> str:
+    return row.shot.card.name if row.shot is not None else ""
+
+
+class Finding:
+    """Finds rows by what is typed; words are folded once for each seam and scene."""
+
+    def __init__(self) -> None:
+        self._held: dict[int, tuple[object, str, Findable]] = {}
+
+    def found(
+        self,
+        rows: Sequence[BoardRow],
+        query: Query,
+        project: Project,
+        sliver_frames: Mapping[int, int],
+    ) -> tuple[BoardRow, ...]:
+        """Return the rows that are looked for; ``sliver_frames`` of each film by its id."""
+        if not query:
+            return tuple(rows)
+        names = {s.id: s.name for s in project.scenes}
+        return tuple(
+            row
+            for row in rows
+            if row.shot is not None and is_found(query, self._findable(row, names, sliver_frames))
+        )
+
+    def _findable(
+        self, row: BoardRow, names: Mapping[int, str], slivers: Mapping[int, int]
+    ) -> Findable:
+        source, shot = row.source, row.shot
+        assert source is not None
+        assert shot is not None
+        scene = names.get(shot.card.scene, "")
+        limit = slivers.get(source.id, 0)
+        held = self._held.get(id(shot))
+        if held is not None and held[0] is shot and held[1] == f"{scene} {limit}":
+            return held[2]
+        if len(self._held) > 60_000:
+            self._held.clear()
+        made = findable(source, shot, scene, limit)
+        self._held[id(shot)] = shot, f"{scene} {limit}", made
+        return made
+
+
+def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Findable:
+    """Return what can be found of a shot."""
+    card = shot.card
+    reel = card.original.reel if card.original else source.ticket.reel
+    said = f"{card.original.clip} {' '.join(card.original.comments)}" if card.original else ""
+    flags = {
+        "aside": card.set_aside,
+        "doubtful": is_doubtful(shot.opened_by),
+        "sliver": shot.length < sliver_frames,
+        "unnamed": not card.name,
+        "noted": bool(card.note),
+        "unsorted": not card.scene,
+    }
+    words = (card.name, f"{card.note} {said}", scene, reel, Path(source.media.path).name)
+    return Findable(
+        tuple(map(folded, words)),  # type: ignore[arg-type]
+        shot.length,
+        source.media.rate,
+        shot.opened_by.kind.value if shot.opened_by else "",
+        frozenset(name for name, on in flags.items() if on),
+    )
+
+
+def is_doubtful(opener: Seam | None) -> bool:
+    """Tell whether a shot is opened by a seam that is doubtful and not judged yet."""
+    return opener is not None and opener.certainty is Certainty.DOUBTFUL and not opener.judged
