@@ -15,7 +15,8 @@ class Command:
     """One thing a person can do: a stable id, its words, its keys, its group, what it does.
 
     ``keys`` are the ones it comes with; a person may change them. ``when`` tells whether it
-    makes sense now, and is asked only where there is a film if ``needs_film``.
+    makes sense now, and is asked only where there is a film if ``needs_film``. Keys of a command
+    of one ``view`` are in force while that view is open, and go before those of all views.
     """
 
     id: str
@@ -25,6 +26,7 @@ class Command:
     run: Callable[[], object]
     needs_film: bool = True
     when: Callable[[], bool] | None = None
+    view: str = ""
 
 
 Menu = Sequence[str | None]
@@ -45,6 +47,7 @@ class Actions(QObject):
         self.by_id: dict[str, QAction] = {}
         self._settings = settings
         self._typing = False
+        self._view = ""
         for command in commands:
             action = QAction(command.words, owner)
             action.triggered.connect(lambda _on=False, run=command.run: run())
@@ -88,7 +91,9 @@ class Actions(QObject):
         """Give a command other keys and remember it; who had one of them loses it."""
         wanted = tuple(dict.fromkeys(keys))
         for other in self.commands:
-            if other is not command and set(self.keys_of(other)) & set(wanted):
+            if other is command or other.view != command.view:
+                continue
+            if set(self.keys_of(other)) & set(wanted):
                 self._keep(other, tuple(k for k in self.keys_of(other) if k not in wanted))
         self._keep(command, wanted)
         self._give_keys()
@@ -112,14 +117,25 @@ class Actions(QObject):
             self._typing = typing
             self._give_keys()
 
+    def set_view(self, view: str) -> None:
+        """Put the keys of the view that is open in force."""
+        if view != self._view:
+            self._view = view
+            self._give_keys()
+
     def _give_keys(self) -> None:
+        own = {k for c in self.commands if c.view == self._view and c.view for k in self.keys_of(c)}
         for command in self.commands:
             keys = self.keys_of(command)
+            told = shown(keys)
+            if command.view and command.view != self._view:
+                keys = ()
+            elif not command.view and self._view:
+                keys = tuple(k for k in keys if k not in own)
             if self._typing:
                 keys = tuple(k for k in keys if "Ctrl" in k or "Alt" in k or k in _ALWAYS)
             action = self.by_id[command.id]
             action.setShortcuts([QKeySequence(k) for k in keys])
-            told = self.shown_keys(command)
             action.setToolTip(f"{command.words}  ({told})" if told else command.words)
 
 

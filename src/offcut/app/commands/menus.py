@@ -15,10 +15,10 @@ MENUS: dict[str, Menu] = {
     "shot": (
         "name", "aside", "fold", "fold-after", None,
         "place", "place-gradual", "find-one", "marker", None,
-        "mark-shot", "in", "out", "unmark", "loop",
+        "mark-shot", "in", "out", "unmark", "loop", "keep-piece",
     ),
     "ribbon": (
-        "in", "out", "mark-shot", "unmark", None,
+        "in", "out", "mark-shot", "unmark", "keep-piece", None,
         "marker", "strike-range", "hush", "zone", "search-only", "search-whole", None,
         "zoom-in", "zoom-out", "ribbon-fit",
     ),
@@ -29,8 +29,36 @@ MENUS: dict[str, Menu] = {
     "film": (
         "find-chosen", "make-proxies", "take-off", None,
         "framing", "same-for-all", "find-films", None,
-        "view-seams", "view-turnover", None,
+        "view-seams", "view-board", "view-turnover", None,
         "choose-all", "take-films-out",
+    ),
+    "board-shot": (
+        "board-enter", "board-play", None,
+        "board-name", "board-name-many", "board-scene", "board-new-scene", None,
+        "board-order", "board-new-order", None,
+        "board-aside", "board-fold", "board-fold-after", None,
+        "board-hand-over", "board-sort-likeness",
+    ),
+    "board-use": (
+        "board-enter", "board-play", "board-name", None,
+        "board-earlier", "board-later", "board-take-out", "board-order", None,
+        "board-in-earlier", "board-in-later", "board-out-earlier", "board-out-later",
+        "board-untrim", None,
+        "board-fill-before", "board-fill-after", "board-fill-instead", "board-make-shot", None,
+        "board-hand-over",
+    ),
+    "board-scene": (
+        "board-scene-rename", "board-scene-look", None,
+        "board-scene-up", "board-scene-down", "board-scene-join", "board-scene-remove",
+    ),
+    "board-order": (
+        "board-play-shown", "board-hand-over", None,
+        "board-order-rename", "board-order-copy", "board-order-remove",
+    ),
+    "board": (
+        "board-all", "board-play-shown", "board-name-many", None,
+        "board-bin", "board-sheet", "board-table", None,
+        "board-larger", "board-smaller", "board-new-scene", "board-new-order",
     ),
     "marker": ("marker-name", "marker-remove", None, "next-marker", "marker-before"),
     "zone": ("zone-range", "zone-remove"),

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from offcut.app.commands.actions import Command
+from offcut.app.commands.order_actions import OrderActions
 from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 
 
-def range_commands(session: Session, ranges: RangeAndMarkers, search: SeamSearch) -> list[Command]:
+def range_commands(
+    session: Session, ranges: RangeAndMarkers, search: SeamSearch, orders: OrderActions
+) -> list[Command]:
     """Return the table."""
     c, r = Command, ranges
 
@@ -21,6 +24,8 @@ def range_commands(session: Session, ranges: RangeAndMarkers, search: SeamSearch
         c("mark-shot", "Mark the shot", ("X",), "Range", r.mark_shot),
         c("unmark", "Clear the range", ("Shift+X",), "Range", r.clear_range, True, marked),
         c("strike-range", "Strike every seam in it", ("Ctrl+Del",), "Range", r.strike_all),
+        c("keep-piece", "Keep it as a piece in the running order", ("B",), "Range",
+          orders.keep_piece),
         c("hush", "Hush it", ("H",), "Range", r.hush),
         c("zone", "Give it its own sensitivity", ("Z",), "Range", r.own_sensitivity),
         c("search-only", "Search only it", (), "Range", r.search_only),
@@ -38,4 +43,4 @@ def range_commands(session: Session, ranges: RangeAndMarkers, search: SeamSearch
             "Walk",
             lambda: r.next_marker(-1),
         ),
-    ]
+    ]  # fmt: skip

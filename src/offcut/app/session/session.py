@@ -19,7 +19,8 @@ from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
 from offcut.core.model.history import History, Step
-from offcut.core.model.project import Order, Project, ShotRef
+from offcut.core.model.orders import ref_of
+from offcut.core.model.project import Order, OrderUse, Project, ShotRef
 from offcut.core.model.seam import Seam
 from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
 from offcut.core.model.slivers import suggested_limit
@@ -42,7 +43,8 @@ class Session(QObject):
     Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
     ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``chosen`` the ids of
     the films that are chosen on the shelf; ``picked`` the shots that are chosen on the Board;
-    ``order_id`` the running order in hand, 0 for none; ``view`` the id of the view that is open;
+    ``order_id`` the running order in hand, 0 for none; ``handing`` what Turnover is opened for,
+    empty for what it showed last; ``view`` the id of the view that is open;
     ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
     proxies lie, None for the usual place; ``sliver_limit`` frames under which a shot is a sliver,
@@ -54,6 +56,7 @@ class Session(QObject):
     is dragged, None at the end; ``view_wanted`` another view is asked for by its id;
     ``project_changed`` another project was put in; ``chosen_changed`` other films are chosen;
     ``picked_changed`` other shots; ``order_changed`` another running order is in hand;
+    ``shot_wanted`` a shot of another project is asked for: its path, source and seam;
     ``proxy_changed`` there is more of a film's proxy, or less.
     """
 
@@ -71,6 +74,7 @@ class Session(QObject):
     chosen_changed = Signal()
     picked_changed = Signal()
     order_changed = Signal()
+    shot_wanted = Signal(str, int, int)
     proxy_changed = Signal(int)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -89,6 +93,7 @@ class Session(QObject):
         self.chosen: tuple[int, ...] = ()
         self.picked: tuple[ShotRef, ...] = ()
         self.order_id = 0
+        self.handing = ""
         self.counted_ids: frozenset[int] = frozenset()
         self._seen = ""
         self._benches: dict[int, Bench] = {}
@@ -233,6 +238,16 @@ class Session(QObject):
     def shot_here(self) -> Shot | None:
         """Return the shot under the playhead."""
         return shot_at(self._shots, self.playhead)
+
+    def use_here(self) -> OrderUse | None:
+        """Return what can go into a running order: the marked range, or the shot here."""
+        source, shot, marked = self.source, self.shot_here(), self.marked
+        if source is None or (marked is None and shot is None):
+            return None
+        if marked is not None:
+            return OrderUse(0, source.id, None, *marked)
+        assert shot is not None
+        return OrderUse(0, source.id, ref_of(source, shot))
 
     def seam_here(self) -> Seam | None:
         """Return the seam the playhead is parked on: the selected one, or one at its frame."""
@@ -379,6 +394,11 @@ class Session(QObject):
         if picked != self.picked:
             self.picked = picked
             self.picked_changed.emit()
+
+    def hand_over(self, which: str) -> None:
+        """Open Turnover for what is chosen on the Board (picked), or the running order in hand."""
+        self.handing = which
+        self.view_wanted.emit("turnover")
 
     def take_order(self, order_id: int) -> None:
         """Take a running order in hand, 0 for none."""

@@ -7,7 +7,7 @@ import logging
 import threading
 import time
 from collections import deque
-from collections.abc import Generator
+from collections.abc import Callable, Generator, Iterator
 from fractions import Fraction
 from typing import Any, Protocol
 
@@ -92,9 +92,18 @@ class Sound:
 
     def start(self, moment: Fraction) -> bool:
         """Play from a moment of the film; False when there is nothing to play it on."""
-        self.stop()
-        if self.film is None:
+        film = self.film
+        if film is None:
+            self.stop()
             return False
+        return self.play(lambda: sound_of(film, moment), moment)
+
+    def play(self, pieces: Callable[[], Iterator[Samples]], moment: Fraction) -> bool:
+        """Play pieces of sound one after another, the first sample at a moment.
+
+        False when there is nothing to play them on.
+        """
+        self.stop()
         with self._lock:
             self._turn += 1
             turn = self._turn
@@ -102,7 +111,7 @@ class Sound:
             self._ready = self._given = 0
             self._from, self._anchor = moment, (0, 0.0)
         threading.Thread(
-            target=self._decode, args=(turn, self.film, moment), name="offcut-sound", daemon=True
+            target=self._decode, args=(turn, pieces), name="offcut-sound", daemon=True
         ).start()
         if self._device is None:
             self._tried = True
@@ -141,9 +150,9 @@ class Sound:
         heard = given / RATE - _LATENCY + (time.monotonic() - when)
         return self._from + Fraction(max(0.0, min(heard, given / RATE + 0.5)))
 
-    def _decode(self, turn: int, film: OpenedFilm, moment: Fraction) -> None:
+    def _decode(self, turn: int, pieces: Callable[[], Iterator[Samples]]) -> None:
         try:
-            for piece in sound_of(film, moment):
+            for piece in pieces():
                 with self._lock:
                     while self._ready > _AHEAD and self._turn == turn:
                         self._lock.wait(0.2)

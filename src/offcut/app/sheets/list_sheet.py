@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -48,7 +48,9 @@ LINES = 500
 
 
 class ListSheet(QDialog):
-    """One list against the film on the bench."""
+    """One list against the film on the bench. ``order_wanted`` tells it is read as an order."""
+
+    order_wanted = Signal(object)
 
     def __init__(
         self, session: Session, pictures: Pictures, listed: ReadList, parent: QWidget
@@ -97,6 +99,9 @@ class ListSheet(QDialog):
         self.cut.setObjectName("main")
         self.cut.setMinimumHeight(34)
         self.cut.clicked.connect(self._cut)
+        self.as_order = QPushButton("Read it as a running order")
+        self.as_order.setToolTip("Its events in their order, as shots of the project’s films")
+        self.as_order.clicked.connect(self._read_as_order)
         self._foreseeing: Job | None = None
         self._finding: Job | None = None
         self._soon = QTimer(self)
@@ -166,6 +171,7 @@ class ListSheet(QDialog):
         box.addLayout(row)
         box.addWidget(self.at_found)
         box.addStretch(0 if self.listed.troubles else 1)
+        box.addWidget(self.as_order)
         box.addWidget(self.cut)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -318,6 +324,10 @@ class ListSheet(QDialog):
         self.cut.setToolTip("One undo takes it back")
         verb = "Weigh the seams" if self.use is Use.WITNESS else "Cut the film"
         self.cut.setText(f"{verb}: {many(got, 'shot')}")
+
+    def _read_as_order(self) -> None:
+        self.order_wanted.emit(self.listed)
+        self.accept()
 
     def _cut(self) -> None:
         words, verb = f"Cut by {self.listed.name}", self._verb()

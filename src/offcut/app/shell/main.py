@@ -22,6 +22,7 @@ from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.core.errors import OffcutError
 from offcut.demo import FILM
+from offcut.demo.cards import with_demo_cards
 from offcut.demo.roll import made_roll
 
 log = logging.getLogger("offcut")
@@ -92,6 +93,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.show()
         watch_over(window)
         window.files.open_films([FILM])
+        put_demo_cards(window)
         roll = window.session.jobs.start("Making the demo roll", lambda _job: made_roll())
         roll.done.connect(lambda path: window.files.open_films([path], stay=True))
         roll.failed.connect(window.session.failed)
@@ -114,6 +116,22 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         raise OffcutError(f"{screenshot}: cannot be written")
     print(f"The window was drawn to {screenshot}", file=sys.stderr)
     return 0
+
+
+def put_demo_cards(window: Window) -> None:
+    """Name and sort the demo film's shots once they are found."""
+    session = window.session
+
+    def found() -> None:
+        source = next((s for s in session.project.sources if Path(s.media.path) == FILM), None)
+        if source is None or not source.searched:
+            return
+        session.changed.disconnect(found)
+        session.edit_project(
+            lambda p: with_demo_cards(p, source.id), "Name and sort the demo film’s shots"
+        )
+
+    session.changed.connect(found)
 
 
 def settle(window: Window, limit: float = 120.0) -> None:

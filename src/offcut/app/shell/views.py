@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from offcut.app.views import intake, seams, turnover
+from offcut.app.views import board, intake, seams, turnover
 from offcut.app.views.description import View
 
-VIEWS: tuple[View, ...] = (intake.VIEW, seams.VIEW, turnover.VIEW)
+VIEWS: tuple[View, ...] = (intake.VIEW, seams.VIEW, board.VIEW, turnover.VIEW)

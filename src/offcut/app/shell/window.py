@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.actions import Actions, Command
 from offcut.app.commands.menus import MENUS
+from offcut.app.commands.order_actions import OrderActions
 from offcut.app.commands.play_commands import play_commands
 from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.range_commands import range_commands
@@ -53,6 +54,8 @@ from offcut.app.shell.views import VIEWS
 from offcut.app.theme import apply_theme, system_theme, theme
 from offcut.app.views.description import View, ViewContext
 from offcut.core.lists.incoming import ReadList
+from offcut.core.model.orders import shot_of
+from offcut.core.model.project import ShotRef
 
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
 FIRST_VIEW = "seams"
@@ -83,6 +86,7 @@ class Window(QMainWindow):
         self.recovery.failed.connect(self.session.failed)
         self.seam_actions = SeamActions(self.session)
         self.ranges = RangeAndMarkers(self.session, self.search)
+        self.order_actions = OrderActions(self.session)
         self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
         self.notices = Notices()
         self.troubles = Troubles(
@@ -97,6 +101,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self._views: dict[str, QWidget] = {}
         self._asking = False
+        self._wanted_shot = "", ShotRef(0)
         self.actions_table = Actions(self._commands(), self, self.settings)
         self.actions_by_id = self.actions_table.by_id
         self.setWindowTitle("Offcut")
@@ -108,11 +113,13 @@ class Window(QMainWindow):
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
         s.view_wanted.connect(self.open_view)
+        s.shot_wanted.connect(self._open_shot_there)
         s.proxy_changed.connect(lambda _id: self._look_for_proxies())
         self.player.changed.connect(lambda: self.large.set_moving(bool(self.player.speed)))
         for pictures in (self.large, self.small):
             pictures.trouble.connect(s.failed)
         self.files.lists.list_read.connect(self._show_listed)
+        self.files.opened.connect(self._project_opened)
         self.open_view(FIRST_VIEW)
         self._show()
         self.ribbon.setFocus()
@@ -139,7 +146,7 @@ class Window(QMainWindow):
         commands = [
             *file_commands(s, self.dialogs, self.files, self.troubles, doings),
             *seam_commands(self.seam_actions),
-            *range_commands(s, self.ranges, self.search),
+            *range_commands(s, self.ranges, self.search, self.order_actions),
             *play_commands(s, self.player),
             *window_commands(s, self.ribbon, self.status, VIEWS, doings),
         ]
@@ -200,6 +207,7 @@ class Window(QMainWindow):
             self._views[view_id] = self._made(view)
         widget = self._views[view_id]
         self.session.view = view_id
+        self.actions_table.set_view(view_id)
         self.stack.setCurrentWidget(widget)
         self._fold_ribbon()
         if view_id == FIRST_VIEW:
@@ -246,6 +254,21 @@ class Window(QMainWindow):
             if command.when is None:
                 self.actions_by_id[command.id].setEnabled(self.allowed(command))
 
+    def _open_shot_there(self, path: str, source_id: int, seam_id: int) -> None:
+        """Open another project at one of its shots."""
+        self._wanted_shot = path, ShotRef(source_id, seam_id)
+        self.dialogs.open_paths([path])
+
+    def _project_opened(self, path: str) -> None:
+        wanted, ref = self._wanted_shot
+        if path != wanted:
+            return
+        self._wanted_shot = "", ShotRef(0)
+        shot = shot_of(self.session.project, ref)
+        if shot is not None:
+            self.session.go_to_seam(ref.source, shot.start)
+            self.session.pick([ref])
+
     def _look_for_kept(self, _id: int) -> None:
         self.small.look_for_kept()
 
@@ -283,7 +306,15 @@ class Window(QMainWindow):
             self.showNormal()
 
     def _show_listed(self, listed: ReadList) -> None:
-        ListSheet(self.session, self.small, listed, self).show()
+        sheet = ListSheet(self.session, self.small, listed, self)
+        sheet.order_wanted.connect(self._read_as_order)
+        sheet.show()
+
+    def _read_as_order(self, listed: ReadList) -> None:
+        """Make a running order of a list, and show it on the Board."""
+        self.order_actions.read_as_order(listed)
+        if self.session.order is not None:
+            self.open_view("board").actions_on.show_order(self.session.order_id)
 
     # doing
 
@@ -295,6 +326,9 @@ class Window(QMainWindow):
         if self.isFullScreen() and not self.player.speed:
             self.turn_full()
         self.player.stop()
+        stop_playing = getattr(self.stack.currentWidget(), "stop_playing", None)
+        if stop_playing is not None:
+            stop_playing()
         self.setFocus()
 
     def turn_theme(self) -> None:

@@ -190,6 +190,11 @@ QPushButton:disabled {{ color: {t.faint}; background: {t.bench}; }}
 QToolButton {{ background: transparent; border: 0; border-radius: 4px; padding: 5px 8px; }}
 QToolButton#faint {{ color: {t.faint}; font-size: {SMALL}px; padding: 2px 4px; }}
 QToolButton:hover {{ background: {t.bench}; }}
+QToolButton#choice {{ color: {t.faint}; border-radius: 0; padding: 5px 7px 6px; }}
+QToolButton#choice:checked {{ color: {t.text}; font-weight: 600;
+  border-bottom: 3px solid {WAX.name()}; padding-bottom: 3px; }}
+QToolButton#choice:hover {{ background: transparent; color: {t.text}; }}
+QToolButton#choice:focus {{ border: 0; border-bottom: 3px solid {t.text}; padding: 5px 7px 3px; }}
 QToolButton:focus {{ border: 2px solid {WAX.name()}; padding: 3px 6px; }}
 QToolButton::menu-indicator {{ image: none; }}
 QLineEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
@@ -203,6 +208,15 @@ QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: 0; }}
 QSpinBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
 QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   outline: 0; font-size: {SMALL}px; }}
+#plainlist {{ background: transparent; border: 0; font-size: {BODY}px; }}
+#plainlist:focus {{ border: 0; }}
+#plainlist::item {{ padding: 0; }}
+QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+  padding: 1px 2px; selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
+QPlainTextEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QHeaderView {{ background: {t.panel}; }}
+QHeaderView::section {{ background: {t.panel}; color: {t.faint}; border: 0; padding: 5px 8px;
+  border-bottom: 1px solid {t.line}; font-size: {SMALL}px; }}
 QListWidget:focus {{ border-color: {t.text}; }}
 QListWidget::item {{ padding: 3px 6px; color: {t.text}; }}
 QListWidget::item:selected {{ background: {t.bar}; color: {t.text}; }}
@@ -223,7 +237,12 @@ QProgressBar::chunk {{ background: {WAX.name()}; border-radius: 2px; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 30px;
   margin: 1px 2px; }}
-QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+QScrollBar::handle:horizontal {{ background: {t.line}; border-radius: 4px; min-width: 30px;
+  margin: 2px 1px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QAbstractScrollArea::corner {{ background: transparent; border: 0; }}
 QDialog {{ background: {t.panel}; }}
 QPushButton#main:enabled, #side QPushButton#main:enabled {{ background: {t.ink};
   color: {t.on_ink}; border-color: {t.ink}; font-weight: 600; font-size: {BODY}px; }}

@@ -35,22 +35,21 @@ class Look:
     colours: NDArray[np.float32]
 
 
-def frames_to_look_at(shot: Shot, end: int, kept: NDArray[np.int64]) -> tuple[int, ...]:
+def frames_to_look_at(shot: Shot, end: int, step: int) -> tuple[int, ...]:
     """Return the frames of a shot that tell how it looks, rising; ``end`` is its last clean one's.
 
-    Early, middle and late, where possible at frames whose pictures are kept (``kept``, rising).
-    Frames that a gradual seam mixes are left out.
+    Early, middle and late; each the nearest multiple of ``step``, whose pictures measuring keeps,
+    where that lies in the shot and not far off. Frames that a gradual seam mixes are left out.
     """
     first = min(max(shot.start, shot.opened_by.end if shot.opened_by else 0), shot.end - 1)
     last = max(first + 1, min(end, shot.end))
     length = last - first
-    low, high = np.searchsorted(kept, [first, last])
-    inside = kept[low:high]
-    wanted = [first + length * k // (2 * PICTURES) for k in (1, PICTURES, 2 * PICTURES - 1)]
     chosen = []
-    for frame in wanted:
-        near = inside[np.abs(inside - frame).argmin()] if len(inside) else frame
-        chosen.append(int(near) if abs(int(near) - frame) <= max(4, length // 5) else frame)
+    for k in (1, PICTURES, 2 * PICTURES - 1):
+        frame = first + length * k // (2 * PICTURES)
+        near = round(frame / step) * step
+        good = first <= near < last and abs(near - frame) <= max(4, length // 5)
+        chosen.append(near if good else frame)
     return tuple(sorted(set(chosen)))
 
 

@@ -38,7 +38,9 @@ _BLOCKS = (12, 8)
 _AGREE = 0.55
 _DULL = 3.0
 SAME_SCALE, SAME_SHIFT, SAME_TURN = 0.10, 0.14, 0.06
-ENOUGH, PLACE_ENOUGH = 0.42, 0.55
+ENOUGH, PLACE_ENOUGH, UNMOVED_ENOUGH = 0.57, 0.55, 0.85
+_LEAST_BLOCKS = 40
+"""So many blocks that show something must agree where there are no points to go by."""
 _PLACE_POINTS = 22
 
 
@@ -46,9 +48,9 @@ _PLACE_POINTS = 22
 class Match:
     """How one picture lies in another: as much larger, moved, and how well they agree.
 
-    ``likeness`` 0 to 100 is the share of blocks that agree; ``points`` how many points were
-    found again; ``same`` True where camera and framing are the same; ``matrix`` takes places in
-    the second picture to the first, both `WIDE` pixels wide.
+    ``likeness`` 0 to 100 is the share of ``blocks`` that agree, of those that show anything;
+    ``points`` how many points were found again; ``same`` True where camera and framing are the
+    same; ``matrix`` takes places in the second picture to the first, both `WIDE` pixels wide.
     """
 
     likeness: float
@@ -56,6 +58,7 @@ class Match:
     scale: float
     same: bool
     matrix: NDArray[np.float64]
+    blocks: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -192,7 +195,7 @@ def _judged(a: Grey, b: Grey, matrix: NDArray[np.float64], points: int) -> Match
         return None
     likeness = 100 * agree / looked
     same = abs(np.log(scale)) < SAME_SCALE and moved < SAME_SHIFT and abs(turn) < SAME_TURN
-    return Match(likeness, points, scale, same and covered > 0.6, matrix)
+    return Match(likeness, points, scale, same and covered > 0.6, matrix, looked)
 
 
 def _blocks_that_agree(a: Grey, b: Grey, there: NDArray[np.bool_]) -> tuple[int, int, float]:
@@ -315,7 +318,10 @@ class PlaceFinder:
 def is_alike(found: Match) -> bool:
     """Tell whether a match is good enough to say that two shots show one place."""
     if found.same:
-        return found.likeness >= 100 * ENOUGH and (found.points > 0 or found.likeness >= 70)
+        return found.likeness >= 100 * ENOUGH and (
+            found.points > 0
+            or (found.likeness >= 100 * UNMOVED_ENOUGH and found.blocks >= _LEAST_BLOCKS)
+        )
     return found.points >= _PLACE_POINTS and found.likeness >= 100 * PLACE_ENOUGH
 
 

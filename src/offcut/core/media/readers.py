@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 from av.container import InputContainer
 
 from offcut.core.errors import MediaError
@@ -14,7 +15,14 @@ from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.opening import open_film
 from offcut.core.media.reader import Reader
-from offcut.core.media.sound import Samples, SoundTrack, samples_from
+from offcut.core.media.sound import (
+    CHANNELS,
+    RATE,
+    Samples,
+    SoundTrack,
+    samples_from,
+    time_of_frame,
+)
 from offcut.core.media.stills import StillsReader
 
 
@@ -51,6 +59,33 @@ def sound_of(
     if film.media.run is not None or film.own_rate is not None:
         raise MediaError(f"{film.media.path}: has no sound at the rate it runs at")
     return samples_from(film.media.path, time, track)
+
+
+def sound_back_to_back(
+    stretches: Iterable[tuple[OpenedFilm | None, int, int, Fraction]],
+) -> Iterator[Samples]:
+    """Yield the sound of stretches one after another, without a gap and to the sample.
+
+    Each is a film, its frames [start, end), and the rate it runs at; silence stands in for a film
+    without sound, and for None.
+    """
+    clock, given = Fraction(0), 0
+    for film, start, end, rate in stretches:
+        clock += (end - start) / rate
+        left = round(clock * RATE) - given
+        given += left
+        if film is not None and film.tracks:
+            try:
+                for piece in sound_of(film, time_of_frame(film.index, start, rate)):
+                    yield piece[:left]
+                    left -= min(left, len(piece))
+                    if left <= 0:
+                        break
+            except MediaError:
+                pass  # silence stands in
+        while left > 0:
+            yield np.zeros((min(left, RATE), CHANNELS), np.int16)
+            left -= min(left, RATE)
 
 
 def open_packets(film: OpenedFilm) -> InputContainer:

@@ -48,6 +48,7 @@ from offcut.app.shared.ribbon.painting import (
     paint_zones,
 )
 from offcut.app.shared.ribbon.stretch import Stretch
+from offcut.app.shared.scene_bands import paint_scenes
 from offcut.app.shared.wax_marks import mark_words
 from offcut.app.theme import (
     WELL,
@@ -297,6 +298,10 @@ class Ribbon(QWidget):
         self._paint_rolls(painter)
         paint_range(painter, ground)
         paint_zones(painter, ground)
+        session = self._session
+        paint_scenes(
+            painter, session.project, session.shots, ground.across, ROW_B + ROW_HIGH + 1, 4
+        )
         damaged = self._session.damaged
         inside = self._stretch.holds
         paint_damage(painter, damaged, ground.across, inside, TRACE_TOP, TRACE_HIGH)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
 from offcut.app.shared.ribbon.columns import crowd_image, rolls_image
+from offcut.app.shared.scene_bands import paint_scenes
 from offcut.app.shared.wax_marks import draw_mark
 from offcut.app.theme import WAX, WELL, WELL_FAINT, font
 from offcut.core.model.shots import counted_seams
@@ -72,6 +73,10 @@ class SlimRibbon(QWidget):
                 x = SIDE + seam.frame / whole * room
                 first, last = (SIDE + f / whole * room for f in (seam.start, seam.end))
                 draw_mark(painter, seam, True, x, first, last, TOP, TOP + 2 * ROW)
+        paint_scenes(
+            painter, self._s.project, self._s.shots,
+            lambda a, b: (SIDE + a / whole * room, (b - a) / whole * room), TOP + 2 * ROW + 1, 5,
+        )  # fmt: skip
         painter.end()
 
     def paintEvent(self, event: QPaintEvent) -> None:

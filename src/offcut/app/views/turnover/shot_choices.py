@@ -208,6 +208,17 @@ class ShotChoices(QWidget):
         self._key = None
         self.show_shots()
 
+    def show_handing(self, which: str) -> None:
+        """Show what Turnover is opened for: the shots chosen on the Board, or a running order."""
+        self._quiet = True
+        self.radio["picked"].setEnabled(bool(self._s.picked))
+        if which == "order":
+            self._show_orders(self._s.order_id)
+        self.radio.get(which, self.radio["all"]).setChecked(True)
+        self._quiet = False
+        self._key = None
+        self.show_shots()
+
     # showing
 
     def _show_scenes(self) -> None:

@@ -82,6 +82,7 @@ class TurnoverView(QWidget):
         self.outcome.ask_folder.connect(self._ask_folder)
         session.changed.connect(self._follow)
         session.marked_changed.connect(self._follow)
+        session.picked_changed.connect(self._follow)
         before = _remembered(settings)
         self.output.take(before)
         job = session.jobs.start("Looking for list formats", lambda _job: adapter_formats())
@@ -97,6 +98,9 @@ class TurnoverView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        if self._s.handing:
+            self.choices.show_handing(self._s.handing)
+            self._s.handing = ""
         self._follow()
 
     def _follow(self) -> None:

@@ -1,0 +1,298 @@
+"""What the Board shows and what of it is chosen; the layouts and panels all look at this one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from offcut.app.session.session import Session
+from offcut.core.board.rows import (
+    SORTS,
+    BoardRow,
+    Finding,
+    ordered,
+    rows_of,
+    rows_of_order,
+)
+from offcut.core.errors import OffcutError
+from offcut.core.facts.looks import Look, likeness_to
+from offcut.core.facts.query import Query, query_of
+from offcut.core.model.orders import ref_of
+from offcut.core.model.project import Order, ShotRef
+from offcut.core.model.slivers import suggested_limit
+from offcut.core.timecode import base_of
+
+Key = ShotRef | int
+EVERY, UNSORTED, ASIDE, ORDER = "every", "unsorted", "aside", "order"
+Group = str | int
+"""What is shown: every shot, those in no scene or set aside, an order, or a scene by its id."""
+
+
+class BoardShots(QObject):
+    """Rows, in their order, and which are chosen.
+
+    Attributes: ``film`` the id of the film that is shown alone, 0 for all; ``group`` what is
+    shown; ``query`` what was typed; ``sort`` a running order has its own; ``rows`` those shown,
+    ``bag`` those set aside that lie below; ``chosen`` keys of rows in the order they were chosen,
+    ``current`` the one that keys go on from; ``looks`` how shots look, as far as known.
+    """
+
+    changed = Signal()
+    chosen_changed = Signal()
+    current_changed = Signal()
+
+    def __init__(self, session: Session, settings: QSettings) -> None:
+        super().__init__()
+        self._s = session
+        self._settings = settings
+        self._finding = Finding()
+        self.film = 0
+        self.group: Group = EVERY
+        self.query = Query()
+        self.sort = str(settings.value("board-sort", "film"))
+        if self.sort not in SORTS:
+            self.sort = "film"
+        self.rows: tuple[BoardRow, ...] = ()
+        self.bag: tuple[BoardRow, ...] = ()
+        self.all_rows: tuple[BoardRow, ...] = ()
+        self.places: dict[Key, int] = {}
+        self.chosen: tuple[Key, ...] = ()
+        self.current: Key | None = None
+        self.looks: dict[ShotRef, tuple[tuple[int, int], Look]] = {}
+        self._anchor: Key | None = None
+        self._like: ShotRef | None = None
+        self._shown: object = None
+        self.alive: Callable[[], bool] = lambda: True
+        session.changed.connect(self.refresh)
+        session.order_changed.connect(self.refresh)
+        session.project_changed.connect(self._begin_again)
+        session.picked_changed.connect(self._picked)
+
+    def _begin_again(self) -> None:
+        self.film, self.group = 0, EVERY
+        self.chosen, self.current, self._anchor = (), None, None
+        self.looks.clear()
+        self._shown = None
+
+    # what is shown
+
+    def refresh(self) -> None:
+        """Work out the rows anew, where the project or what is looked for changed."""
+        if not self.alive():
+            return
+        s = self._s
+        project = s.project
+        if self.film and not project.holds(self.film):
+            self.film = 0
+        if isinstance(self.group, int) and project.scene(self.group) is None:
+            self.group = EVERY
+        if self.group == ORDER and s.order is None:
+            self.group = EVERY
+        told = (
+            project.sources, project.scenes, project.orders, self.film, self.group, self.query,
+            self.sort, s.order_id, s.sliver_limit, self._like, len(self.looks),
+        )  # fmt: skip
+        if told == self._shown:
+            return
+        self._shown = told
+        self.all_rows = rows_of(project, self.film)
+        order = self.order
+        if order is not None:
+            rows = rows_of_order(project, order)
+            self.bag = ()
+            found = self._finding.found(rows, self.query, project, self._slivers())
+        else:
+            found = self._finding.found(self.all_rows, self.query, project, self._slivers())
+            aside = tuple(r for r in found if r.shot is not None and r.shot.card.set_aside)
+            found = tuple(r for r in found if self._belongs(r))
+            self.bag = () if self.group == ASIDE or self._asks_aside() else aside
+            found = ordered(found, self.sort, project, self._measure())
+        self.rows = found
+        self.places = {row.key: n for n, row in enumerate(found)}
+        known = {*self.places, *(r.key for r in self.bag)}
+        self._choose(tuple(k for k in self.chosen if k in known))
+        if self.current not in known:
+            self.current = None
+        self.changed.emit()
+
+    def _asks_aside(self) -> bool:
+        return any(t.flag == "aside" and not t.without for t in self.query.terms)
+
+    def _belongs(self, row: BoardRow) -> bool:
+        assert row.shot is not None
+        aside = row.shot.card.set_aside
+        if self.group == ASIDE:
+            return aside
+        if aside and not self._asks_aside():
+            return False
+        if self.group == UNSORTED:
+            return not row.scene
+        return not isinstance(self.group, int) or row.scene == self.group
+
+    def _slivers(self) -> dict[int, int]:
+        limit = self._s.sliver_limit
+        return {
+            s.id: limit or suggested_limit(s, base_of(s.media.rate))
+            for s in self._s.project.sources
+        }
+
+    def _measure(self) -> Callable[[BoardRow], float] | None:
+        if self.sort == "light":
+            return self.light_of
+        if self.sort != "likeness" or self._like is None or self._like not in self.looks:
+            return None
+        refs = list(self.looks)
+        liked = self.looks[self._like][1]
+        values = likeness_to(liked, [self.looks[r][1] for r in refs])
+        likeness = dict(zip(refs, values.tolist(), strict=True))
+        return lambda row: likeness.get(row.ref, -1.0) if row.ref else -1.0
+
+    def light_of(self, row: BoardRow) -> float:
+        """Return how light a shot is, 0 to 100, -1 where nobody looked yet."""
+        held = self.looks.get(row.ref) if row.ref is not None else None
+        return held[1].light if held is not None else -1.0
+
+    @property
+    def order(self) -> Order | None:
+        """The running order that is shown, None where shots are."""
+        return self._s.order if self.group == ORDER else None
+
+    def show_group(self, group: Group) -> None:
+        """Show something else."""
+        self.group = group
+        self.refresh()
+
+    def show_film(self, film: int) -> None:
+        """Show the shots of one film, or of all for 0."""
+        self.film = film
+        self.refresh()
+
+    def look_for(self, text: str) -> str:
+        """Show only what is looked for; returns what of it makes no sense, empty for nothing."""
+        self.query = query_of(text)
+        self.refresh()
+        return self.query.problem
+
+    def sort_by(self, sort: str) -> None:
+        """Show rows in another order, and remember it; by likeness, to the current one."""
+        self.sort = sort
+        self._settings.setValue("board-sort", sort)
+        row = self.row_of(self.current) if self.current is not None else None
+        self._like = row.ref if row is not None and sort == "likeness" else None
+        self.refresh()
+
+    # what is chosen
+
+    def row_of(self, key: Key | None) -> BoardRow | None:
+        """Return a row that is shown, or lies in the bag."""
+        if key is None:
+            return None
+        place = self.places.get(key)
+        if place is not None:
+            return self.rows[place]
+        return next((r for r in self.bag if r.key == key), None)
+
+    @property
+    def chosen_rows(self) -> tuple[BoardRow, ...]:
+        """The chosen rows in the order they are shown in."""
+        wanted = set(self.chosen)
+        return tuple(r for r in (*self.rows, *self.bag) if r.key in wanted)
+
+    @property
+    def chosen_refs(self) -> tuple[ShotRef, ...]:
+        """The shots that are chosen, each once, in the order they are shown in."""
+        refs = (r.ref for r in self.chosen_rows if r.shot is not None)
+        return tuple(dict.fromkeys(ref for ref in refs if ref is not None))
+
+    def _choose(self, keys: tuple[Key, ...]) -> None:
+        if keys == self.chosen:
+            return
+        self.chosen = keys
+        self._s.pick(self.chosen_refs)
+        self.chosen_changed.emit()
+
+    def _picked(self) -> None:
+        """Follow what was chosen elsewhere."""
+        picked = self._s.picked
+        if picked and picked != self.chosen_refs and self.places.keys() >= set(picked):
+            self.choose(picked)
+
+    def choose(self, keys: Iterable[Key], current: Key | None = None) -> None:
+        """Choose rows; ``current`` is the one that keys go on from, the last one for None."""
+        wanted = tuple(dict.fromkeys(keys))
+        self._set_current(current if current is not None else wanted[-1] if wanted else None)
+        self._anchor = self.current
+        self._choose(wanted)
+
+    def click(self, key: Key, *, adding: bool = False, upto: bool = False) -> None:
+        """Choose as a click does: alone, besides the others, or all up to it."""
+        if upto and self._anchor in self.places and key in self.places:
+            low, high = sorted((self.places[self._anchor], self.places[key]))
+            anchor = self._anchor
+            self._set_current(key)
+            self._choose(tuple(r.key for r in self.rows[low : high + 1]))
+            self._anchor = anchor
+        elif adding:
+            left = tuple(k for k in self.chosen if k != key)
+            self._set_current(key)
+            self._anchor = key
+            self._choose(left if key in self.chosen else (*self.chosen, key))
+        else:
+            self.choose([key])
+
+    def choose_all(self) -> None:
+        """Choose everything that is shown."""
+        self._choose(tuple(r.key for r in self.rows))
+
+    def step(self, place: int, *, upto: bool = False) -> None:
+        """Go to the row at a place."""
+        if self.rows:
+            self.click(self.rows[max(0, min(len(self.rows) - 1, place))].key, upto=upto)
+
+    @property
+    def place(self) -> int:
+        """Where the current row stands, -1 for none."""
+        return self.places.get(self.current, -1) if self.current is not None else -1
+
+    def _set_current(self, key: Key | None) -> None:
+        if key == self.current:
+            return
+        self.current = key
+        row = self.row_of(key)
+        if row is not None and row.source is not None and row.shot is not None:
+            self._s.take_in_hand(row.source.id)
+            self._s.go_to(row.shot.start)
+        self.current_changed.emit()
+
+    def choose_here(self) -> None:
+        """Choose the shot under the playhead, where it is shown and nothing is chosen."""
+        source, shot = self._s.source, self._s.shot_here()
+        if self.chosen or source is None or shot is None:
+            return
+        ref = ref_of(source, shot)
+        if ref in self.places:
+            self.choose([ref])
+
+    # how shots look
+
+    def take_looks(self, found: Iterable[tuple[ShotRef, tuple[int, int], Look]]) -> None:
+        """Take in how shots look."""
+        for ref, span, look in found:
+            self.looks[ref] = span, look
+        if self.sort in ("light", "likeness"):
+            self.refresh()
+
+    def unlooked(self) -> list[BoardRow]:
+        """Return the rows of all films whose looks are not known as they are now."""
+        try:
+            rows = rows_of(self._s.project)
+        except OffcutError:
+            return []
+        return [
+            r
+            for r in rows
+            if r.ref is not None
+            and r.shot is not None
+            and self.looks.get(r.ref, ((-1, -1), None))[0] != (r.shot.start, r.shot.end)
+        ]

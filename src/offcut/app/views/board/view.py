@@ -1,0 +1,634 @@
+"""The Board put together: scenes and running orders, shots in three layouts, their card."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSlider,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from offcut.app.commands.action_button import ActionButton
+from offcut.app.commands.actions import Actions
+from offcut.app.shared.back_to_back import Stretch
+from offcut.app.shared.shot_pictures import ShotPictures
+from offcut.app.theme.parts import label, pane
+from offcut.app.views.board.bag import Bag
+from offcut.app.views.board.board_shots import EVERY, BoardShots
+from offcut.app.views.board.canvas import BIN, SHEET, SIZES, Canvas
+from offcut.app.views.board.card_panel import CardPanel
+from offcut.app.views.board.group_list import GroupList, time_of
+from offcut.app.views.board.library_pane import LibraryPane
+from offcut.app.views.board.looking import Looking
+from offcut.app.views.board.naming_sheet import NamingSheet
+from offcut.app.views.board.order_list import OrderList
+from offcut.app.views.board.playing_pane import PlayingPane
+from offcut.app.views.board.scene_looks_sheet import SceneLooksSheet
+from offcut.app.views.board.shot_actions import ShotActions
+from offcut.app.views.board.suggestions_panel import SuggestionsPanel
+from offcut.app.views.board.table import ShotTable
+from offcut.app.views.description import ViewContext
+from offcut.core.board.rows import SORTS, BoardRow
+from offcut.core.facts.query import FLAGS
+from offcut.core.words import many
+
+TABLE, OWN = "table", "own"
+LAYOUTS = {BIN: "Bin", SHEET: "Sheet", TABLE: "Table"}
+FIND_HINT = (
+    "Words in names, notes, scenes, reels and film names\n"
+    "-word without it, “two words” in a row\n"
+    "> 3 s, < 12 f by length\n"
+    "scene: name: note: reel: film: in one of these alone\n"
+    "cut, dissolve, fade, wipe by how it is joined\n" + ", ".join(FLAGS)
+)
+
+
+class FindField(QLineEdit):
+    """The one field of finding; Down goes on to what was found, Esc empties it.
+
+    ``left`` tells that what was found is gone on to.
+    """
+
+    left = Signal()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.left.emit()
+        elif event.key() == Qt.Key.Key_Escape and self.text():
+            self.clear()
+        else:
+            super().keyPressEvent(event)
+
+
+class BoardView(QWidget):
+    """Name, sort, pick and order.
+
+    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
+    """
+
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(self, context: ViewContext, table: Actions) -> None:
+        super().__init__()
+        self._s = session = context.session
+        self._settings = context.settings
+        self._player = context.player
+        self.shots = BoardShots(session, context.settings)
+        self.shots.alive = self.isVisible
+        self.actions_on = ShotActions(session, self.shots)
+        self.pictures = ShotPictures(session)
+        self.looking = Looking(session, self.shots)
+        args = (session, self.shots, self.actions_on)
+        self.canvas = Canvas(*args, self.pictures, context.settings)
+        self.table = ShotTable(*args, self.pictures, context.settings)
+        self.bag = Bag(self.shots, self.actions_on, self.pictures)
+        self.groups = GroupList(*args)
+        self.orders = OrderList(*args, self.pictures)
+        self.suggestions = SuggestionsPanel(
+            self.looking, self.shots, self.actions_on, self.pictures
+        )
+        self.card = CardPanel(*args, self.looking, self.pictures)
+        self.library = LibraryPane(session, self.actions_on, self.pictures)
+        self.playing = PlayingPane(session)
+        self.find_field = FindField()
+        self.everywhere = QToolButton()
+        self.layouts: dict[str, QToolButton] = {}
+        self.sort = QComboBox()
+        self.size_slider = QSlider(Qt.Orientation.Horizontal)
+        self.film = QComboBox()
+        self._count = label("", "monofaint")
+        self._order_time = label("", "monofaint")
+        self.play_button = ActionButton(table, "board-play", "Play what is shown")
+        self.hand_over = QPushButton()
+        self.hand_over.setObjectName("main")
+        self.hand_over.clicked.connect(self.hand_over_chosen)
+        self.buttons = [
+            ActionButton(table, "board-scene", "Into a scene"),
+            ActionButton(table, "board-order", "Into a running order"),
+            ActionButton(table, "board-aside", "Set aside"),
+        ]
+        self._table_of_actions = table
+        self._lay_out()
+        self._connect()
+        layout = str(context.settings.value("board-layout", BIN))
+        self.show_layout(layout if layout in LAYOUTS else BIN)
+        self.refresh()
+
+    # laying out
+
+    def _lay_out(self) -> None:
+        left = pane("list")
+        left.setFixedWidth(232)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 10, 0, 12)
+        column.setSpacing(5)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 0, 16, 0)
+        head.addWidget(label("Scenes", "head"))
+        add_scene = self._plus("A new scene")
+        add_scene.clicked.connect(self.new_scene)
+        head.addWidget(add_scene)
+        head.addStretch()
+        head.addWidget(self._count)
+        column.addLayout(head)
+        film_row = QHBoxLayout()
+        film_row.setContentsMargins(12, 0, 12, 0)
+        film_row.addWidget(self.film)
+        column.addLayout(film_row)
+        column.addWidget(self.groups, 5)
+        column.addSpacing(6)
+        column.addWidget(self.suggestions)
+        column.addSpacing(6)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 0, 16, 0)
+        head.addWidget(label("Running orders", "head"))
+        self.add_order = self._plus("A new running order")
+        self.add_order.clicked.connect(lambda: self.new_order())
+        head.addWidget(self.add_order)
+        head.addStretch()
+        head.addWidget(self._order_time)
+        column.addLayout(head)
+        column.addWidget(self.orders, 3)
+        row = QHBoxLayout()
+        row.setContentsMargins(16, 4, 16, 0)
+        row.addWidget(self.play_button)
+        column.addLayout(row)
+        self.middle = QStackedWidget()
+        shots = QWidget()
+        inside = QVBoxLayout(shots)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(0)
+        self.shown = QStackedWidget()
+        self.shown.addWidget(self.canvas)
+        self.shown.addWidget(self.table)
+        inside.addLayout(self._tools())
+        self.below = QStackedWidget()  # the tools stay over what was found everywhere
+        local = QWidget()
+        both = QVBoxLayout(local)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(0)
+        both.addWidget(self.shown, 1)
+        both.addWidget(self.bag)
+        self.below.addWidget(local)
+        self.below.addWidget(self.library)
+        inside.addWidget(self.below, 1)
+        self.middle.addWidget(shots)
+        self.middle.addWidget(self.playing)
+        right = pane("side")
+        right.setFixedWidth(262)
+        side = QVBoxLayout(right)
+        side.setContentsMargins(0, 0, 0, 14)
+        side.setSpacing(6)
+        side.addWidget(self.card, 1)
+        for button in (*self.buttons, self.hand_over):
+            button.setMinimumHeight(30)
+            line = QHBoxLayout()
+            line.setContentsMargins(16, 6 if button is self.hand_over else 0, 16, 0)
+            line.addWidget(button)
+            side.addLayout(line)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(left)
+        box.addWidget(self.middle, 1)
+        box.addWidget(right)
+
+    def _plus(self, hint: str) -> QToolButton:
+        button = QToolButton()
+        button.setText("+")
+        button.setToolTip(hint)
+        button.setAccessibleName(hint)
+        return button
+
+    def _tools(self) -> QHBoxLayout:
+        tools = pane("bench")
+        tools.setFixedHeight(46)
+        row = QHBoxLayout(tools)
+        row.setContentsMargins(14, 0, 14, 0)
+        row.setSpacing(4)
+        self.find_field.setPlaceholderText("Find: words, > 3 s, dissolve, scene:")
+        self.find_field.setToolTip(FIND_HINT)
+        self.find_field.setAccessibleName("Find shots")
+        self.find_field.setClearButtonEnabled(False)
+        self.find_field.setMinimumWidth(150)
+        row.addWidget(self.find_field, 1)
+        self.everywhere.setText("Everywhere")
+        self.everywhere.setObjectName("choice")
+        self.everywhere.setCheckable(True)
+        self.everywhere.setToolTip("Find in every project saved on this machine")
+        row.addWidget(self.everywhere)
+        row.addSpacing(8)
+        group = QButtonGroup(self)
+        for name, words in LAYOUTS.items():
+            button = self.layouts[name] = QToolButton()
+            button.setText(words)
+            button.setObjectName("choice")
+            button.setCheckable(True)
+            group.addButton(button)
+            button.clicked.connect(lambda _on=False, n=name: self.show_layout(n))
+            row.addWidget(button)
+        row.addSpacing(8)
+        for name, words in SORTS.items():
+            self.sort.addItem(words, name)
+        self.sort.setAccessibleName("Order of the shots")
+        self.sort.setFixedWidth(116)
+        row.addWidget(self.sort)
+        row.addSpacing(8)
+        self._narrow = QLabel("size")
+        self._narrow.setObjectName("faint")
+        row.addWidget(self._narrow)
+        self.size_slider.setFixedWidth(76)
+        self.size_slider.setAccessibleName("Size of the pictures")
+        row.addWidget(self.size_slider)
+        line = QHBoxLayout()
+        line.addWidget(tools)
+        return line
+
+    def _connect(self) -> None:
+        for part in (self.canvas, self.table, self.bag, self.groups, self.orders):
+            part.menu_wanted.connect(self.menu_wanted)
+        self.canvas.opened.connect(self.open_seam)
+        self.table.opened.connect(self.open_seam)
+        self.canvas.zoomed.connect(self._show_size)
+        self.find_field.textChanged.connect(self._look_for)
+        self.find_field.left.connect(self._go_to_found)
+        self.everywhere.toggled.connect(self._turn_everywhere)
+        self.sort.activated.connect(lambda _n: self.shots.sort_by(str(self.sort.currentData())))
+        self.size_slider.valueChanged.connect(self._size_set)
+        self.film.activated.connect(lambda _n: self.shots.show_film(self.film.currentData() or 0))
+        self.shots.changed.connect(self._show)
+        self.shots.chosen_changed.connect(self._show_chosen)
+        self.playing.over.connect(self._played)
+        self.card.named.connect(self.name_next)
+        self._s.project_changed.connect(self._project_changed)
+
+    # showing
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+        self.shots.choose_here()
+        self._focus_shots()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.playing.player.stop()
+        super().hideEvent(event)
+
+    def refresh(self) -> None:
+        """Show everything as it is now, once it is looked at."""
+        self.shots.refresh()
+        self.looking.refresh()
+        self.groups.refresh()
+        self.orders.refresh()
+        self.suggestions.refresh()
+        self.card.refresh()
+        self._show()
+
+    def restyle(self) -> None:
+        """Take the theme in force."""
+        for button in (*self.buttons, self.play_button):
+            button.restyle()
+        self.table.viewport().update()
+
+    def close_pictures(self) -> None:
+        """Stop what works for this view in the background."""
+        self.playing.player.close()
+        self.looking.close()
+        self.library.search.close()
+        self.pictures.close()
+
+    def _project_changed(self) -> None:
+        self.playing.player.stop()
+        self.everywhere.setChecked(False)
+        self.find_field.clear()
+
+    def _show(self) -> None:
+        if not self.isVisible():
+            return
+        rows = self.shots.rows
+        self._count.setText(time_of(list(rows)))
+        order = self.shots.order
+        self._order_time.setText(time_of(list(rows)) if order is not None else "")
+        self.sort.setEnabled(order is None)
+        own = self.sort.findData(OWN)
+        if order is not None and own < 0:
+            self.sort.addItem("Its own order", OWN)
+        elif order is None and own >= 0:
+            self.sort.removeItem(own)
+        sort = self.shots.sort if order is None else OWN
+        self.sort.setCurrentIndex(max(0, self.sort.findData(sort)))
+        self.bag.setVisible(self._layout_name == BIN and self.shots.group == EVERY)
+        sources = self._s.project.sources
+        self.film.setVisible(len(sources) > 1)
+        entries = [("All films", 0)] + [(Path(s.media.path).name, s.id) for s in sources]
+        if entries != [(self.film.itemText(n), self.film.itemData(n))
+                       for n in range(self.film.count())]:  # fmt: skip
+            self.film.clear()
+            for words, source_id in entries:
+                self.film.addItem(words, source_id)
+        self.film.setCurrentIndex(max(0, self.film.findData(self.shots.film)))
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        if not self.isVisible():
+            return
+        count = len(self.shots.chosen_rows)
+        order = self.shots.order
+        if order is not None and count <= 1:
+            self.hand_over.setText(f"Hand over {order.name}")
+        else:
+            self.hand_over.setText(f"Hand over {many(count, 'shot')}")
+        self.hand_over.setEnabled(bool(count) or order is not None)
+
+    @property
+    def _layout_name(self) -> str:
+        return next((n for n, b in self.layouts.items() if b.isChecked()), BIN)
+
+    def show_layout(self, name: str) -> None:
+        """Show shots as a bin, a sheet or a table; what is chosen stays chosen."""
+        self.layouts[name].setChecked(True)
+        self._settings.setValue("board-layout", name)
+        if name == TABLE:
+            self.shown.setCurrentWidget(self.table)
+        else:
+            self.shown.setCurrentWidget(self.canvas)
+            self.canvas.show_layout(name)
+        self._show_size()
+        self._show()
+        self._focus_shots()
+
+    def next_layout(self) -> None:
+        """Show the next of the three layouts."""
+        names = list(LAYOUTS)
+        self.show_layout(names[(names.index(self._layout_name) + 1) % len(names)])
+
+    def _show_size(self) -> None:
+        on = self._layout_name != TABLE
+        self.size_slider.setVisible(on)
+        self._narrow.setVisible(on)
+        if on:
+            low, _usual, high = SIZES[self._layout_name]
+            self.size_slider.blockSignals(True)
+            self.size_slider.setRange(low, high)
+            self.size_slider.setValue(self.canvas.size_now)
+            self.size_slider.blockSignals(False)
+
+    def _size_set(self, size: int) -> None:
+        if self._layout_name != TABLE:
+            self.canvas.set_size(size)
+
+    def zoom(self, by: float) -> None:
+        """Make pictures larger or smaller."""
+        self._size_set(round(self.canvas.size_now * by))
+        self._show_size()
+
+    def _focus_shots(self) -> None:
+        if self.isVisible() and self.everywhere.isChecked():
+            self.library.list.setFocus()
+        elif self.isVisible():
+            (self.table if self._layout_name == TABLE else self.canvas).setFocus()
+
+    # finding
+
+    def type_find(self) -> None:
+        """Put the pointer into the field of finding."""
+        self.find_field.setFocus()
+        self.find_field.selectAll()
+
+    def _look_for(self, text: str) -> None:
+        if self.everywhere.isChecked():
+            self.library.look_for(text)
+            return
+        problem = self.shots.look_for(text)
+        if problem:
+            self._s.said.emit(problem[:1].upper() + problem[1:])
+
+    def _go_to_found(self) -> None:
+        if not self.everywhere.isChecked() and self.shots.rows and not self.shots.chosen_rows:
+            self.shots.step(0)
+        self._focus_shots()
+
+    def _turn_everywhere(self, on: bool) -> None:
+        self.below.setCurrentIndex(1 if on else 0)
+        if on:
+            self.shots.look_for("")
+            self.library.look_for(self.find_field.text())
+            self.find_field.setFocus()
+        else:
+            self.shots.look_for(self.find_field.text())
+            self._focus_shots()
+
+    def find_everywhere(self) -> None:
+        """Find in every project, or in this one again."""
+        self.everywhere.setChecked(not self.everywhere.isChecked())
+
+    # walking
+
+    def step(self, way: int, *, upto: bool = False) -> None:
+        """Go to the shot after or before the current one."""
+        if self.everywhere.isChecked():
+            self.library.list.setCurrentRow(
+                max(0, min(self.library.list.count() - 1, self.library.list.currentRow() + way))
+            )
+            return
+        place = self.shots.place
+        self.shots.step(place + way if place >= 0 else 0, upto=upto)
+
+    def step_line(self, way: int, *, upto: bool = False) -> None:
+        """Go to the shot above or below the current one."""
+        place = self.shots.place
+        if self._layout_name == TABLE or self.everywhere.isChecked() or place < 0:
+            self.step(way, upto=upto)
+        else:
+            self.shots.step(self.canvas.laid.step(place, way), upto=upto)
+
+    def step_end(self, way: int, *, upto: bool = False) -> None:
+        """Go to the first or the last shot."""
+        self.shots.step(0 if way < 0 else len(self.shots.rows) - 1, upto=upto)
+
+    # doing
+
+    def enter(self) -> None:
+        """Open what is chosen: in Seams, or where it was found."""
+        if self.everywhere.isChecked():
+            self.library.open_there()
+        else:
+            self.open_seam()
+
+    def open_seam(self) -> None:
+        """Open the first seam of the current shot in Seams."""
+        row = self.shots.row_of(self.shots.current)
+        if row is None or row.source is None or row.shot is None:
+            self._s.said.emit("Choose a shot to open it in Seams")
+            return
+        self._s.go_to_seam(row.source.id, row.shot.start)
+        self._s.view_wanted.emit("seams")
+
+    def name_here(self) -> None:
+        """Type a name for the chosen shots."""
+        if not self.shots.chosen_rows:
+            self.shots.step(max(0, self.shots.place))
+        self.card.type_name()
+
+    def name_next(self) -> None:
+        """Go on to the next shot, and name it."""
+        if len(self.shots.chosen) > 1 or self.shots.place + 1 >= len(self.shots.rows):
+            self._focus_shots()
+            return
+        self.shots.step(self.shots.place + 1)
+        self.card.type_name()
+
+    def name_many(self) -> None:
+        """Name the chosen shots by a pattern, or all that are shown where one is chosen at most."""
+        rows = self.shots.chosen_rows if len(self.shots.chosen) > 1 else self.shots.rows
+        NamingSheet(self._s, self.actions_on, rows, self._settings, self).show()
+
+    def type_scene(self) -> None:
+        """Type the scene of the chosen shots."""
+        if self.shots.chosen_refs:
+            self.card.type_scene()
+        else:
+            self._s.said.emit("Choose shots first")
+
+    def new_scene(self) -> None:
+        """Make a scene of the chosen shots, or an empty one, and name it."""
+        refs = self.shots.chosen_refs
+        scene_id = self.actions_on.new_scene()
+        if refs and self.shots.group == EVERY:
+            self.actions_on.put_in_scene(self._s.project.scene_name(scene_id), refs)
+        self.shots.show_group(scene_id)
+        self.groups.rename_here()
+
+    def scene_look(self) -> None:
+        """Choose another look for the band of the scene that is shown."""
+        scene = self._s.project.scene(self.groups.scene_id)
+        if scene is not None:
+            SceneLooksSheet(scene, self.actions_on, self).show()
+
+    def join_scene(self) -> None:
+        """Join the scene that is shown into the one before it."""
+        ids = [s.id for s in self._s.project.scenes]
+        here = self.groups.scene_id
+        at = ids.index(here) if here in ids else 0
+        if at > 0:
+            self.actions_on.join_scenes([ids[at - 1], here])
+            self.shots.show_group(ids[at - 1])
+        else:
+            self._s.said.emit("There is no scene before this one to join it to")
+
+    def remove_scene(self) -> None:
+        """Take the scene that is shown away; its shots stay."""
+        if self.groups.scene_id:
+            self.actions_on.remove_scene(self.groups.scene_id)
+
+    def new_order(self) -> None:
+        """Make a running order of the chosen shots, and name it."""
+        self.actions_on.show_order(self.actions_on.new_order(self.shots.chosen_refs))
+        self.orders.rename_here()
+
+    def into_order(self) -> None:
+        """Put the chosen shots into the running order in hand."""
+        if self.everywhere.isChecked():
+            self.library.take_here(into_order=True)
+        else:
+            self.actions_on.put_in_order()
+
+    def order_here(self) -> int:
+        """Return the running order that is shown or in hand; 0, with a sentence, for none."""
+        order = self.shots.order or self._s.order
+        if order is None:
+            self._s.said.emit("Open a running order first")
+            return 0
+        return order.id
+
+    def copy_order(self) -> None:
+        """Copy the running order that is shown, or in hand."""
+        order_id = self.order_here()
+        if order_id:
+            self.actions_on.copy_order(order_id)
+
+    def remove_order(self) -> None:
+        """Remove the running order that is shown, or in hand; its shots stay."""
+        order_id = self.order_here()
+        if order_id:
+            self.actions_on.remove_order(order_id)
+
+    def fill(self, where: int | None) -> None:
+        """Fill the place before (0), after (1) or instead of (None) the current use.
+
+        With what is marked as a piece, or else with the shot under the playhead.
+        """
+        order, row = self.shots.order, self.shots.row_of(self.shots.current)
+        if order is None or row is None or row.use is None:
+            self._s.said.emit("Open a running order and choose a place in it")
+            return
+        use = self._s.use_here()
+        if use is None:
+            return
+        place = self.shots.places[row.key]
+        if where is None:
+            self.actions_on.put_uses([use], instead=row.use.id)
+        else:
+            self.actions_on.put_uses([use], place + where)
+        self._s.mark(None, None)
+
+    def hand_over_chosen(self) -> None:
+        """Open Turnover with what is chosen, or with the running order that is shown."""
+        order = self.shots.order
+        which = "order" if order is not None and len(self.shots.chosen) <= 1 else "picked"
+        if which == "picked" and not self._s.picked:
+            self._s.said.emit("Choose shots first")
+            return
+        self._s.hand_over(which)
+
+    # playing
+
+    def play(self) -> None:
+        """Play the chosen shots back to back, or all that is shown; or stop."""
+        if self.playing.player.playing:
+            self.stop_playing()
+            return
+        rows = self.shots.chosen_rows if len(self.shots.chosen) > 1 else ()
+        if not rows and self.shots.current is not None and self.shots.order is None:
+            row = self.shots.row_of(self.shots.current)
+            rows = (row,) if row is not None and self.shots.chosen else ()
+        self.play_rows(rows or self.shots.rows)
+
+    def play_shown(self) -> None:
+        """Play everything that is shown, from the current one on in a running order."""
+        self.play_rows(self.shots.rows)
+
+    def play_rows(self, rows: tuple[BoardRow, ...]) -> None:
+        """Play rows back to back."""
+        films = self._s.films
+        stretches = [
+            Stretch(r.source, r.shot.start, r.shot.end, r.title, films.get(r.source.id))
+            for r in rows
+            if r.source is not None and r.shot is not None
+        ]
+        if not stretches:
+            self._s.said.emit("There is nothing to play")
+            return
+        self._player.stop()
+        self.middle.setCurrentWidget(self.playing)
+        self.playing.play(stretches)
+
+    def stop_playing(self) -> None:
+        """Stop, and show the shots again."""
+        self.playing.player.stop()
+
+    def _played(self) -> None:
+        self.middle.setCurrentIndex(0)
+        self._focus_shots()

@@ -1,0 +1,226 @@
+"""Looking through shots: how each looks, which look like one place, which are used twice."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from offcut.core.board.rows import BoardRow
+from offcut.core.errors import OffcutError
+from offcut.core.facts.looks import Look, Picture, frames_to_look_at, look_of
+from offcut.core.facts.places import PlaceFinder, alike_groups
+from offcut.core.facts.repeats import Pictures, candidates, pictures_of, repeat_of
+from offcut.core.media.opened import OpenedFilm, as_set
+from offcut.core.media.pictures import rgb_of
+from offcut.core.media.probe import open_source
+from offcut.core.media.reader import Reader
+from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.source import Source
+from offcut.core.store.pictures_on_the_way import STEP, kept_size
+from offcut.core.store.thumbnails import Thumbnails, film_key
+
+Told = Callable[[int, int], None]
+OPEN_FILMS = 3
+MOST_REPEATS = 400
+"""So many pairs of shots are looked at for the same pictures, the likeliest first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """Shots that look like one place, to be taken or waved away.
+
+    ``likeness`` 0 to 100; ``setup`` True where they are of one set-up.
+    """
+
+    refs: tuple[ShotRef, ...]
+    likeness: float
+    setup: bool
+
+    @property
+    def words(self) -> str:
+        """What they have in common, in words."""
+        return "one set-up" if self.setup else "one place"
+
+
+@dataclass(frozen=True, slots=True)
+class UsedTwice:
+    """Two shots that have the same pictures, and in words how."""
+
+    first: ShotRef
+    second: ShotRef
+    words: str
+
+
+class FramePictures:
+    """Small pictures of frames of any films: those kept on disk, or decoded and kept.
+
+    Belongs to one thread; `close` it. ``opened`` are films that are open already.
+    """
+
+    def __init__(self, opened: Mapping[int, OpenedFilm] | None = None) -> None:
+        self._opened = dict(opened or {})
+        self._kept: OrderedDict[int, Thumbnails] = OrderedDict()
+        self._readers: OrderedDict[int, Reader | None] = OrderedDict()
+
+    def picture(
+        self, source: Source, frame: int, size: tuple[int, int] | None = None
+    ) -> Picture | None:
+        """Return a picture of a frame at a size, the usual small one for None.
+
+        None where there is none and the film cannot be read.
+        """
+        wanted = size or kept_size(source.media)
+        kept = self._of(source)
+        least = 0 if size is None else wanted[0] * 3 // 4
+        picture = kept.get(frame, *wanted)
+        if picture is None:
+            picture = kept.at_any_size(frame, *wanted, least=least)
+        if picture is not None:
+            return picture
+        try:
+            reader = self.reader(source)
+            if reader is not None:
+                picture = rgb_of(reader.frame(frame), *wanted)
+                kept.keep(frame, picture)
+                return picture
+        except (OffcutError, ValueError):
+            pass
+        return kept.at_any_size(frame, *wanted)
+
+    def reader(self, source: Source) -> Reader | None:
+        """Return what reads a film, None where it is gone. Raises OffcutError."""
+        if source.id in self._readers:
+            self._readers.move_to_end(source.id)
+            return self._readers[source.id]
+        film = self._opened.get(source.id)
+        if film is None and (Path(source.media.path).exists() or source.media.run is not None):
+            film = as_set(open_source(source.media.path, source.media.run), source)
+        reader = None if film is None else open_reader(film, Purpose.SMALL, threads=1)
+        self._readers[source.id] = reader
+        while len(self._readers) > OPEN_FILMS:
+            old = self._readers.popitem(last=False)[1]
+            if old is not None:
+                old.close()
+        return reader
+
+    def _of(self, source: Source) -> Thumbnails:
+        if source.id not in self._kept:
+            self._kept[source.id] = Thumbnails(film_key(source.media))
+            while len(self._kept) > OPEN_FILMS:
+                self._kept.popitem(last=False)[1].close()
+        self._kept.move_to_end(source.id)
+        return self._kept[source.id]
+
+    def close(self) -> None:
+        """Let all files go."""
+        for kept in self._kept.values():
+            kept.close()
+        for reader in self._readers.values():
+            if reader is not None:
+                reader.close()
+
+
+def look_through(
+    rows: Sequence[BoardRow],
+    pictures: FramePictures,
+    told: Told | None = None,
+    stop: threading.Event | None = None,
+) -> Iterator[tuple[ShotRef, Look]]:
+    """Yield how each shot looks, in the films' order; shots that cannot be read are left out."""
+    for done, row in enumerate(rows, start=1):
+        if stop is not None and stop.is_set():
+            return
+        source, shot, ref = row.source, row.shot, row.ref
+        if source is not None and shot is not None and ref is not None:
+            frames = frames_to_look_at(shot, row.clean_end, STEP)
+            seen = [p for f in frames if (p := pictures.picture(source, f)) is not None]
+            if seen:
+                yield ref, look_of(frames[: len(seen)], seen)
+        if told is not None:
+            told(done, len(rows))
+
+
+def find_places(
+    rows: Sequence[BoardRow],
+    looks: Mapping[ShotRef, Look],
+    pictures: FramePictures,
+    told: Told | None = None,
+    stop: threading.Event | None = None,
+) -> tuple[tuple[Suggestion, ...], tuple[UsedTwice, ...]]:
+    """Return which shots look like one place, and which have the same pictures.
+
+    Films whose pictures have another shape are looked at apart.
+    """
+    known = [r for r in rows if r.ref is not None and r.ref in looks]
+    refs = [r.ref for r in known if r.ref is not None]
+    in_order = [looks[ref] for ref in refs]
+
+    def picture_of(n: int, k: int) -> Picture | None:
+        source, look = known[n].source, in_order[n]
+        return pictures.picture(source, look.frames[k]) if source and k < len(look.frames) else None
+
+    finder = PlaceFinder(in_order, picture_of)
+    pairs = finder.pairs(told, stop)
+    groups = alike_groups(len(refs), pairs)
+    found = tuple(Suggestion(tuple(refs[n] for n in g.shots), g.likeness, g.setup) for g in groups)
+    twice = []
+    held: OrderedDict[int, Pictures | None] = OrderedDict()
+
+    def run_of(n: int) -> Pictures | None:
+        if n not in held:
+            held[n] = _read(known[n], pictures)
+            while len(held) > 24:
+                held.popitem(last=False)
+        held.move_to_end(n)
+        return held[n]
+
+    for a, b, flopped in candidates(finder, pairs)[:MOST_REPEATS]:
+        if stop is not None and stop.is_set():
+            break
+        first, second = run_of(a), run_of(b)
+        if first is None or second is None:
+            continue
+        repeat = repeat_of(first, second, flopped=flopped)
+        if repeat is not None:
+            twice.append(UsedTwice(refs[a], refs[b], repeat.words))
+    return found, tuple(twice)
+
+
+def _read(row: BoardRow, pictures: FramePictures) -> Pictures | None:
+    source, shot = row.source, row.shot
+    if source is None or shot is None:
+        return None
+    try:
+        reader = pictures.reader(source)
+        start = max(shot.start, shot.opened_by.end if shot.opened_by else 0)
+        if reader is None or row.clean_end <= start:
+            return None
+        return pictures_of(reader, start, row.clean_end)
+    except (OffcutError, ValueError):
+        return None
+
+
+def still_open(
+    suggestions: Sequence[Suggestion], project: Project, rows: Sequence[BoardRow]
+) -> tuple[Suggestion, ...]:
+    """Return the suggestions that are still worth something.
+
+    Shots that are gone or set aside are left out of them; those that were waved away, and those
+    whose shots are in one scene already, are not told again.
+    """
+    there = {r.ref: r for r in rows if r.shot is not None and not r.shot.card.set_aside}
+    waved = [frozenset(group) for group in project.waved]
+    left = []
+    for suggestion in suggestions:
+        refs = tuple(ref for ref in suggestion.refs if ref in there)
+        scenes = {there[ref].scene for ref in refs}
+        if len(refs) < 2 or (len(scenes) == 1 and scenes != {0}):
+            continue
+        if any(group.issuperset(refs) for group in waved):
+            continue
+        left.append(Suggestion(refs, suggestion.likeness, suggestion.setup))
+    return tuple(left)
