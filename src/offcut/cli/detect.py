@@ -45,6 +45,7 @@ from offcut.core.model.verbs.ticket import (
     set_squeeze,
     set_stops,
 )
+from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import SUFFIX, save_project
 from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.tally.fitting import found_fit, misgivings, verdicts
@@ -164,7 +165,7 @@ def _run_detect(call: argparse.Namespace) -> int:
     if not came.paths:
         raise OffcutError(f"{call.files[0]}: there is no film in it")
     if call.project and whole.sources:
-        save_project(whole, call.project)
+        keep_up(whole, save_project(whole, call.project))
         if not call.json:
             print(f"{many(len(whole.sources), 'film')} kept in {call.project}")
     return status
@@ -290,7 +291,7 @@ def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: 
     source = project.source(source_id)
     shots = len(shots_of(source))
     if keep:
-        save_project(project, keep)
+        keep_up(project, save_project(project, keep))
         if not call.json:
             print(f"{shots} shots kept in {keep}")
     wanted = [(write, getattr(call, word)) for word, write in _WRITERS if getattr(call, word)]

@@ -23,6 +23,7 @@ from offcut.core.model.project import Project
 from offcut.core.model.source import Media
 from offcut.core.model.verbs.sources import name_project, remove_source
 from offcut.core.model.verbs.ticket import for_each
+from offcut.core.store.library import keep_up
 from offcut.core.store.missing_films import (
     FilmThere,
     film_there,
@@ -242,6 +243,7 @@ class ProjectFiles(QObject):
             stamp = stamp_of(file)
             saved = read_project(file)
             opened = _opened(saved.project, saved.in_hand, file, saved.waiting)
+            keep_up(saved.project, file)
             if own is not None and own.file == file:
                 return opened, stamp, own, ""
             try:
@@ -398,6 +400,7 @@ class ProjectFiles(QObject):
                 if held is not lock:
                     held.release()
                 raise
+            keep_up(project, file)
             return held, stamp_of(file)
 
         def saved(got: tuple[ProjectLock, str]) -> None:

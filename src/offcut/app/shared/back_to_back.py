@@ -26,6 +26,7 @@ from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import open_source, shown_size
+from offcut.core.media.proxy import ProxyPieces, ProxyReader
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader, sound_back_to_back
 from offcut.core.model.source import Source
@@ -63,7 +64,8 @@ class BackToBack(QObject):
     """Plays stretches; ``shown`` tells the picture, its stretch and its frame, ``ended`` the end.
 
     Attributes: ``playing`` True meanwhile; ``moment`` seconds since the first stretch began;
-    ``count`` and ``dropped`` pictures shown, and left out.
+    ``count`` and ``dropped`` pictures shown, and left out; ``use_proxy`` pictures come from
+    proxies where there are any, which lie in ``proxy_folder``.
     """
 
     shown = Signal(QImage, int, int)
@@ -77,6 +79,8 @@ class BackToBack(QObject):
         self.playing = False
         self.moment = Fraction(0)
         self.count = self.dropped = 0
+        self.use_proxy = True
+        self.proxy_folder: Path | None = None
         self._thread: _Decoder | None = None
         self._began = 0.0
         self._sounding = False
@@ -233,7 +237,14 @@ class _Decoder(QThread):
             return None
         reader = self._readers.pop(stretch.source.id, None)
         if reader is None:
-            reader = open_reader(film, Purpose.PLAY, threads=2)
+            pieces = ProxyPieces(film.media, self._clock.proxy_folder)
+            if self._clock.use_proxy and pieces.there():
+                plain = film  # what the proxy lacks, the film gives
+                reader = ProxyReader(
+                    pieces, lambda: open_reader(plain, Purpose.PLAY, threads=2), film.index
+                )
+            else:
+                reader = open_reader(film, Purpose.PLAY, threads=2)
         self._readers[stretch.source.id] = reader
         while len(self._readers) > _OPEN:
             self._readers.pop(next(iter(self._readers))).close()

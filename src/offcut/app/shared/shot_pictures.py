@@ -5,10 +5,11 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QObject, Qt, QThread, QTimer, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
+from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
 from offcut.app.shared.picture_workers import image_of
@@ -21,13 +22,22 @@ from offcut.core.media.probe import shown_size
 from offcut.core.model.source import Source
 from offcut.core.store.thumbnails import film_key
 
-Wanted = tuple[Source, int, bool]
-"""A frame of a film, and whether it is wanted large."""
 _Key = tuple[str, int, bool]
 LARGE = (480, 360)
 """The room a large picture fits into; small ones are as they are kept."""
 HELD = 96 << 20
-_SCALED = 1200
+_SCALED = 1600
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """A frame of a film, whether it is wanted large, and the pixels it is shown at (0 for any)."""
+
+    source: Source
+    frame: int
+    large: bool = False
+    wide: int = 0
+    high: int = 0
 
 
 class ShotPictures(QObject):
@@ -47,6 +57,7 @@ class ShotPictures(QObject):
         self._bytes = 0
         self._held: OrderedDict[_Key, QImage] = OrderedDict()
         self._scaled: OrderedDict[tuple[_Key, int, int], QImage] = OrderedDict()
+        self._names: dict[int, tuple[Source, str]] = {}
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
         self._lock = threading.Condition()
         self._worker: _Worker | None = None
@@ -61,43 +72,59 @@ class ShotPictures(QObject):
         if not self._soon.isActive():
             self._soon.start()
 
+    def _key(self, source: Source, frame: int, large: bool) -> _Key:
+        known = self._names.get(source.id)
+        if known is None or known[0] is not source:
+            if len(self._names) > 512:
+                self._names.clear()
+            name = film_key(source.media) or source.media.path
+            ticket = source.ticket
+            known = source, f"{name} {ticket.display} {ticket.squeeze}"
+            self._names[source.id] = known
+        return known[1], frame, large
+
     def picture(self, source: Source, frame: int, large: bool = False) -> QImage | None:
         """Return a picture if it is there; a small one for a large one that is not."""
         with self._lock:
             for size in (True, False) if large else (False, True):
-                image = self._held.get(_key(source, frame, size))
+                key = self._key(source, frame, size)
+                image = self._held.get(key)
                 if image is not None:
-                    self._held.move_to_end(_key(source, frame, size))
+                    self._held.move_to_end(key)
                     return image
         return None
 
-    def scaled(
-        self, source: Source, frame: int, wide: int, high: int, large: bool = False
-    ) -> QImage | None:
-        """Return a picture scaled to pixels, if it is there."""
-        image = self.picture(source, frame, large)
-        if image is None:
-            return None
-        key = (_key(source, frame, image.width() > 200), wide, high)
-        made = self._scaled.get(key)
-        if made is None:
-            made = image.scaled(
-                wide, high, Qt.AspectRatioMode.IgnoreAspectRatio,
-                Qt.TransformationMode.SmoothTransformation,
-            )  # fmt: skip
-            self._scaled[key] = made
-            while len(self._scaled) > _SCALED:
-                self._scaled.popitem(last=False)
-        return made
+    def draw(self, painter: QPainter, place: QRectF, wanted: Wanted) -> None:
+        """Draw a picture where it is there: as it is scaled, or roughly until it is."""
+        key = self._key(wanted.source, wanted.frame, wanted.large)
+        scaled = self._scaled.get((key, wanted.wide, wanted.high))
+        if scaled is not None:
+            painter.drawImage(place.topLeft(), scaled)
+            return
+        image = self.picture(wanted.source, wanted.frame, wanted.large)
+        if image is not None:
+            painter.drawImage(place, image)
 
     def want(self, asker: str, wanted: Iterable[Wanted]) -> None:
         """Say what an asker wants to see now, most wanted first."""
+        missing = [w for w in wanted if not self._is_there(w)]
         with self._lock:
-            self._wanted[asker] = [w for w in wanted if _key(*w) not in self._held]
-            self._lock.notify_all()
-        if self._worker is None and not self._closed and self._wanted[asker]:
+            self._wanted[asker] = missing
+            if missing:
+                self._lock.notify_all()
+        if self._worker is None and not self._closed and missing:
             self._worker = _Worker(self)
             self._worker.start(QThread.Priority.LowPriority)
+
+    def how_many(self, wanted: Iterable[Wanted]) -> int:
+        """Return how many pictures are there as they are shown."""
+        return sum(map(self._is_there, wanted))
+
+    def _is_there(self, wanted: Wanted) -> bool:
+        key = self._key(wanted.source, wanted.frame, wanted.large)
+        if wanted.wide:
+            return (key, wanted.wide, wanted.high) in self._scaled
+        return key in self._held
 
     @property
     def idle(self) -> bool:
@@ -136,21 +163,31 @@ class ShotPictures(QObject):
         """Return the films that are open already."""
         return self._s.films
 
-    def put(self, wanted: Wanted, image: QImage) -> None:
-        """Take a picture in and let the oldest go."""
+    def held(self, wanted: Wanted) -> QImage | None:
+        """Return the picture that is wanted where it is there already, at its own size."""
         with self._lock:
-            key = _key(*wanted)
+            return self._held.get(self._key(wanted.source, wanted.frame, wanted.large))
+
+    def put(self, wanted: Wanted, image: QImage) -> None:
+        """Take a picture in, and as it is shown; let the oldest go."""
+        scaled = None
+        if wanted.wide:
+            scaled = image.scaled(
+                wanted.wide, wanted.high, Qt.AspectRatioMode.IgnoreAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            ).convertToFormat(QImage.Format.Format_RGB32)  # fmt: skip
+        with self._lock:
+            key = self._key(wanted.source, wanted.frame, wanted.large)
             old = self._held.pop(key, None)
             self._held[key] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old is not None else 0)
             while self._bytes > self._limit and len(self._held) > 4:
                 self._bytes -= self._held.popitem(last=False)[1].sizeInBytes()
+            if scaled is not None:
+                self._scaled[key, wanted.wide, wanted.high] = scaled
+                while len(self._scaled) > _SCALED:
+                    self._scaled.popitem(last=False)
         self._one_came.emit()
-
-
-def _key(source: Source, frame: int, large: bool) -> _Key:
-    name = film_key(source.media) or source.media.path
-    return f"{name} {source.ticket.display} {source.ticket.squeeze}", frame, large
 
 
 class _Worker(QThread):
@@ -163,16 +200,20 @@ class _Worker(QThread):
         frames = FramePictures(self._pictures.films())
         try:
             while (wanted := self._pictures.take(self.leaving)) is not None:
-                source, frame, large = wanted
-                size = fit(*shown_size(source.media), *LARGE) if large else None
-                rgb = frames.picture(source, frame, size)
-                if rgb is None:
-                    rgb = np.full((90, 160, 3), 44, np.uint8)
-                try:
-                    display = display_of(source.ticket.display)
-                except OffcutError:
-                    display = None
-                seen = rgb if display is None else np.ascontiguousarray(display.seen(rgb))
-                self._pictures.put(wanted, image_of(np.ascontiguousarray(seen)))
+                held = self._pictures.held(wanted)
+                self._pictures.put(wanted, held if held is not None else _read(frames, wanted))
         finally:
             frames.close()
+
+
+def _read(frames: FramePictures, wanted: Wanted) -> QImage:
+    source = wanted.source
+    size = fit(*shown_size(source.media), *LARGE) if wanted.large else None
+    rgb = frames.picture(source, wanted.frame, size)
+    if rgb is None:
+        rgb = np.full((90, 160, 3), 44, np.uint8)
+    try:
+        display = display_of(source.ticket.display)
+    except OffcutError:
+        display = None
+    return image_of(np.ascontiguousarray(rgb if display is None else display.seen(rgb)))

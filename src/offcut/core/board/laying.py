@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -125,34 +126,46 @@ def bin_layout(
         return Layout(np.zeros((0, 4)), np.zeros(0, np.int64), np.zeros(0), 0.0)
     pictures = (strip_wide - 2 * STRIP_EDGE) / np.asarray(shapes, float)
     heights = strip_heights(np.asarray(seconds, float), pictures) + STRIP_TOP + STRIP_FOOT
-    boxes, line = np.zeros((count, 4)), np.zeros(count, np.int64)
     rails: list[tuple[float, float, float]] = []
     headers: list[Header] = []
-    tops: list[float] = []
+    tops = [0.0]
+    xs: list[float] = []
+    ys: list[float] = []
+    line: list[int] = []
+    tall = heights.tolist()
+    step, rail_wide = strip_wide + GAP, width - 2 * SIDE + 20
     x, y, row, row_high = float(SIDE), float(RAIL_ABOVE), 0, 0.0
-    tops.append(0.0)
     room = max(width - SIDE, SIDE + strip_wide)
-    for n in range(count):
-        starts = n == 0 or groups[n] != groups[n - 1]
-        if starts and x > SIDE:
+    for group, run in groupby(groups):
+        left = sum(1 for _ in run)
+        if x > SIDE:
             x += BETWEEN_SCENES
-        if x + strip_wide > room and x > SIDE:
-            rails.append((y - 10, SIDE - 10, width - 2 * SIDE + 20))
-            y += row_high + BETWEEN_RAILS + RAIL_ABOVE
-            tops.append(y - RAIL_ABOVE)
-            x, row, row_high = float(SIDE), row + 1, 0.0
-        if starts or x == SIDE:
-            headers.append(Header(groups[n], x, y - RAIL_ABOVE + 6, strip_wide))
-        elif headers:
-            last = headers[-1]
-            headers[-1] = Header(last.group, last.x, last.y, x + strip_wide - last.x)
-        boxes[n] = x, y, strip_wide, heights[n]
-        line[n] = row
-        row_high = max(row_high, float(heights[n]))
-        x += strip_wide + GAP
-    rails.append((y - 10, SIDE - 10, width - 2 * SIDE + 20))
-    return Layout(boxes, line, np.array(tops), y + row_high + BETWEEN_RAILS, tuple(rails),
-                  tuple(headers))  # fmt: skip
+        while left:
+            fit = int((room - x + GAP) // step)
+            if fit <= 0 and x > SIDE:
+                rails.append((y - 10, SIDE - 10, rail_wide))
+                y += row_high + BETWEEN_RAILS + RAIL_ABOVE
+                tops.append(y - RAIL_ABOVE)
+                x, row, row_high = float(SIDE), row + 1, 0.0
+                continue
+            taken, n = min(left, max(1, fit)), len(xs)
+            headers.append(Header(group, x, y - RAIL_ABOVE + 6, taken * step - GAP))
+            xs += [x + k * step for k in range(taken)]
+            ys += [y] * taken
+            line += [row] * taken
+            row_high = max(row_high, max(tall[n : n + taken]))
+            x += taken * step
+            left -= taken
+    rails.append((y - 10, SIDE - 10, rail_wide))
+    boxes = np.stack([xs, ys, np.full(count, float(strip_wide)), heights], axis=1)
+    return Layout(
+        boxes,
+        np.array(line),
+        np.array(tops),
+        y + row_high + BETWEEN_RAILS,
+        tuple(rails),
+        tuple(headers),
+    )
 
 
 def sheet_layout(shapes: Sequence[float], width: float, picture_wide: float) -> Layout:

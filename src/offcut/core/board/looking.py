@@ -212,6 +212,8 @@ def still_open(
     Shots that are gone or set aside are left out of them; those that were waved away, and those
     whose shots are in one scene already, are not told again.
     """
+    if not suggestions:
+        return ()
     there = {r.ref: r for r in rows if r.shot is not None and not r.shot.card.set_aside}
     waved = [frozenset(group) for group in project.waved]
     left = []

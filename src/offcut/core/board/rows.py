@@ -29,7 +29,7 @@ class BoardRow(NamedTuple):
 
     ``key`` names the row for good: its shot, or its use in a running order. ``shot`` is None where
     a use shows none now, ``why`` then says so. ``after`` is the first frame after the shot that no
-    seam mixes.
+    seam mixes, ``seconds`` how long it is.
     """
 
     key: ShotRef | int
@@ -38,6 +38,7 @@ class BoardRow(NamedTuple):
     use: OrderUse | None = None
     why: str = ""
     clean_end: int = 0
+    seconds: float = 0.0
 
     @property
     def ref(self) -> ShotRef | None:
@@ -48,13 +49,6 @@ class BoardRow(NamedTuple):
     def title(self) -> str:
         """The name of the shot or piece, or why there is none."""
         return self.shot.title if self.shot is not None else f"gone: {self.why}"
-
-    @property
-    def seconds(self) -> float:
-        """How long it is."""
-        if self.shot is None or self.source is None:
-            return 0.0
-        return float(self.shot.length / self.source.media.rate)
 
     @property
     def scene(self) -> int:
@@ -72,12 +66,14 @@ def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
     if known is not None and known[0] is source:
         return known[1]
     shots = shots_of(source)
+    second = source.media.rate.denominator / source.media.rate.numerator
     rows = []
     for place, shot in enumerate(shots):
         opener = shots[place + 1].opened_by if place + 1 < len(shots) else None
         end = min(shot.end, opener.start) if opener is not None and opener.gradual else shot.end
         ref = ShotRef(source.id, seam_of(shot))
-        rows.append(BoardRow(ref, source, shot, clean_end=max(shot.start + 1, end)))
+        end, seconds = max(shot.start + 1, end), (shot.end - shot.start) * second
+        rows.append(BoardRow(ref, source, shot, None, "", end, seconds))
     if len(_told) > 64:
         _told.clear()
     _told[source.id] = source, tuple(rows)
@@ -97,8 +93,10 @@ def rows_of_order(project: Project, order: Order) -> tuple[BoardRow, ...]:
 
 
 def _row_of_use(used: UsedShot) -> BoardRow:
-    end = used.shot.end if used.shot is not None else 0
-    return BoardRow(used.use.id, used.source, used.shot, used.use, used.why, end)
+    end, seconds = 0, 0.0
+    if used.shot is not None and used.source is not None:
+        end, seconds = used.shot.end, float(used.shot.length / used.source.media.rate)
+    return BoardRow(used.use.id, used.source, used.shot, used.use, used.why, end, seconds)
 
 
 def ordered(
@@ -149,6 +147,15 @@ class Finding:
             for row in rows
             if row.shot is not None and is_found(query, self._findable(row, names, sliver_frames))
         )
+
+    def prepare(
+        self, rows: Sequence[BoardRow], project: Project, sliver_frames: Mapping[int, int]
+    ) -> None:
+        """Fold the words of rows, so that finding among them is at once."""
+        names = {s.id: s.name for s in project.scenes}
+        for row in rows:
+            if row.shot is not None:
+                self._findable(row, names, sliver_frames)
 
     def _findable(
         self, row: BoardRow, names: Mapping[int, str], slivers: Mapping[int, int]

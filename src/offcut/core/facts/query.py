@@ -48,12 +48,12 @@ class Bound(NamedTuple):
 
     def holds(self, frames: int, rate: Fraction) -> bool:
         """Tell whether a shot of so many frames is within it."""
-        length = Fraction(frames) if self.frames else frames / rate
-        if self.sign == "=":
-            return length == self.much
-        more = length > self.much or (length == self.much and "=" in self.sign)
-        less = length < self.much or (length == self.much and "=" in self.sign)
-        return more if self.sign[0] == ">" else less
+        much = self.much
+        length = frames * much.denominator * (1 if self.frames else rate.denominator)
+        bound = much.numerator * (1 if self.frames else rate.numerator)
+        if length == bound:
+            return "=" in self.sign
+        return self.sign[0] != "=" and (length > bound) == (self.sign[0] == ">")
 
 
 class Term(NamedTuple):

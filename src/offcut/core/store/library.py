@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import logging
 import os
 import sqlite3
 import threading
@@ -33,6 +34,8 @@ from offcut.core.store.document import media_out
 from offcut.core.store.document_in import UNFIT, media_in
 from offcut.core.store.project_file import SUFFIX, read_project, stamp_of
 from offcut.core.timecode import base_of, timecode_from_frame
+
+log = logging.getLogger("offcut")
 
 VERSION = 1
 MOST = 200
@@ -382,6 +385,18 @@ class Library:
             return media_in(json.loads(text), None), str(display), int(source)
         except UNFIT:
             return None
+
+
+def keep_up(project: Project, path: Path) -> None:
+    """Take a project in that was saved or opened; where the library cannot be written, it is not.
+
+    It can be rebuilt at any time, so nothing is said.
+    """
+    try:
+        with Library() as library:
+            library.take(project, path)
+    except OffcutError as error:
+        log.warning("%s", error)
 
 
 def projects_below(folder: Path) -> Iterator[Path]:

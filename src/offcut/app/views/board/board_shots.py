@@ -110,11 +110,17 @@ class BoardShots(QObject):
             found = ordered(found, self.sort, project, self._measure())
         self.rows = found
         self.places = {row.key: n for n, row in enumerate(found)}
-        known = {*self.places, *(r.key for r in self.bag)}
-        self._choose(tuple(k for k in self.chosen if k in known))
-        if self.current not in known:
+        bag = {r.key for r in self.bag}
+        self._choose(tuple(k for k in self.chosen if k in self.places or k in bag))
+        if self.current not in self.places and self.current not in bag:
             self.current = None
         self.changed.emit()
+
+    def prepare(self, begin: int, count: int) -> bool:
+        """Fold the words of some rows, so that finding is at once; tell whether there are more."""
+        rows = self.all_rows[begin : begin + count]
+        self._finding.prepare(rows, self._s.project, self._slivers())
+        return begin + count < len(self.all_rows)
 
     def _asks_aside(self) -> bool:
         return any(t.flag == "aside" and not t.without for t in self.query.terms)
@@ -196,6 +202,11 @@ class BoardShots(QObject):
     @property
     def chosen_rows(self) -> tuple[BoardRow, ...]:
         """The chosen rows in the order they are shown in."""
+        if len(self.chosen) < 200:
+            places = sorted(self.places[k] for k in self.chosen if k in self.places)
+            shown = tuple(self.rows[n] for n in places)
+            rest = {k for k in self.chosen if k not in self.places}
+            return shown + tuple(r for r in self.bag if rest and r.key in rest)
         wanted = set(self.chosen)
         return tuple(r for r in (*self.rows, *self.bag) if r.key in wanted)
 

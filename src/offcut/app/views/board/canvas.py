@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, Signal
+from collections import OrderedDict
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -11,7 +14,6 @@ from PySide6.QtGui import (
     QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
-    QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -31,12 +33,13 @@ from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import (
     Drawn,
-    frame_at,
     frame_of_sheet,
-    frames_of_strip,
+    paint_chosen,
+    paint_hook,
     paint_sheet_picture,
     paint_strip,
     shape_of,
+    wanted_at,
 )
 from offcut.core.board.laying import SHEET_FOOT, Layout, bin_layout, sheet_layout
 from offcut.core.board.rows import BoardRow
@@ -46,6 +49,18 @@ BIN, SHEET = "bin", "sheet"
 SIZES = {BIN: (64, 100, 220), SHEET: (96, 178, 420)}
 """The narrowest, usual and widest strip and picture, in pixels."""
 RAIL = QColor("#7E7E7E")
+TILES = 240
+"""So many shots are kept as they were drawn."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Tile:
+    """A shot as it was drawn: what of it was told, which pictures it wants, how many it has."""
+
+    told: tuple[object, ...]
+    wanted: list[Wanted]
+    ready: int
+    pixmap: QPixmap
 
 
 class Canvas(QAbstractScrollArea):
@@ -79,6 +94,17 @@ class Canvas(QAbstractScrollArea):
         }
         self.laid = Layout.__new__(Layout)
         self._firsts: dict[int, int] = {}
+        self._painter: QPainter | None = None
+        self._tiles: OrderedDict[Key, _Tile] = OrderedDict()
+        self._several = False
+        self._zooming = QTimer(self)
+        self._zooming.setSingleShot(True)
+        self._zooming.setInterval(120)
+        self._zooming.timeout.connect(self.viewport().update)
+        self._wanted: list[Wanted] = []
+        self._later: list[Wanted] = []
+        self._measured: object = None
+        self._measures: tuple[list[float], list[int], list[float]] = ([], [], [])
         self._pressed: tuple[QPointF, Key | None] | None = None
         self._frame: tuple[QPointF, QPointF] | None = None
         self._hover: tuple[int, float] | None = None
@@ -121,6 +147,7 @@ class Canvas(QAbstractScrollArea):
         )
         self.sizes[self.layout_name] = max(low, min(high, size))
         self._settings.setValue(f"board-{self.layout_name}-size", self.size_now)
+        self._zooming.start()
         self._lay_out()
         if 0 <= anchor < len(self.laid.boxes):
             bar.setValue(int(self.laid.boxes[anchor, 1] - before))
@@ -146,11 +173,14 @@ class Canvas(QAbstractScrollArea):
     def _lay_out(self) -> None:
         rows = self._b.rows
         wide = float(self.viewport().width())
-        shapes = [shape_of(r) for r in rows]
-        groups = self._groups()
-        self._firsts = {g: n for n, g in reversed(list(enumerate(groups)))}
+        if self._measured is not rows:
+            self._measured = rows
+            groups = self._groups()
+            self._several = len({r.source.id for r in rows if r.source is not None}) > 1
+            self._firsts = {g: n for n, g in reversed(list(enumerate(groups)))}
+            self._measures = [r.seconds for r in rows], groups, [shape_of(r) for r in rows]
+        seconds, groups, shapes = self._measures
         if self.layout_name == BIN:
-            seconds = [r.seconds for r in rows]
             self.laid = bin_layout(seconds, groups, shapes, wide, self.size_now)
         else:
             self.laid = sheet_layout(shapes, wide, self.size_now)
@@ -187,7 +217,7 @@ class Canvas(QAbstractScrollArea):
         painter.fillRect(area, WELL)
         top = self.verticalScrollBar().value()
         painter.translate(0, -top)
-        wanted: list[Wanted] = []
+        self._wanted, self._later, self._painter = [], [], painter
         if self.layout_name == BIN:
             self._paint_rails(painter, top, top + area.height())
         scenes = {s.id: s for s in self._s.project.scenes}
@@ -205,10 +235,13 @@ class Canvas(QAbstractScrollArea):
             how = Drawn(number, row.key in chosen, row.key == self._b.current, focused, hover,
                         scenes.get(row.scene))  # fmt: skip
             if self.layout_name == BIN:
-                paint_strip(painter, row, box, how, self._scaled)
+                paint_hook(painter, box, how.chosen)
+            if hover is None:
+                tile = self._tile(row, box, how)
+                painter.drawPixmap(box.toRect(), tile)
             else:
-                paint_sheet_picture(painter, row, box, how, self._scaled, SHEET_FOOT - 3)
-            wanted += self._wanted_of(row, box, hover)
+                self._paint_one(painter, row, box, how)
+            paint_chosen(painter, box, how)
         if self._drop_at is not None:
             self._paint_drop(painter)
         if self._frame is not None:
@@ -216,31 +249,62 @@ class Canvas(QAbstractScrollArea):
             painter.setBrush(QColor(245, 197, 24, 30))
             painter.drawRect(QRectF(*self._frame).normalized())
         painter.end()
-        self._pictures.want("canvas", wanted)
+        self._painter = None
+        self._pictures.want("canvas", [*self._wanted, *self._later])
         if not self._b.rows:
             self._paint_empty()
 
-    def _wanted_of(self, row: BoardRow, box: QRectF, hover: float | None) -> list[Wanted]:
-        if row.source is None or row.shot is None:
-            return []
+    def _paint_one(self, painter: QPainter, row: BoardRow, box: QRectF, how: Drawn) -> None:
+        self._painter = painter
         if self.layout_name == BIN:
-            frames = frames_of_strip(row, box)
+            paint_strip(painter, row, box, how, self._draw_picture)
         else:
-            frames = [frame_of_sheet(row)]
-        if hover is not None:
-            frames = [frame_at(row, hover), *frames]
-        large = self.layout_name == SHEET and self._is_large()
-        wanted: list[Wanted] = [(row.source, f, False) for f in frames]
-        if large and hover is None:
-            wanted.append((row.source, frames[0], True))
-        return wanted
+            paint_sheet_picture(painter, row, box, how, self._draw_picture, SHEET_FOOT - 3)
+
+    def _tile(self, row: BoardRow, box: QRectF, how: Drawn) -> QPixmap:
+        """Return a shot as it is drawn, drawn anew only where something of it changed."""
+        scale = self.devicePixelRatioF()
+        size = round(box.width()), round(box.height())
+        told = (row, size, how.number, how.scene, scale, self.layout_name)
+        held = self._tiles.get(row.key)
+        if held is not None and self._zooming.isActive() and held.told[0] is row:
+            return held.pixmap  # drawn anew once it comes to rest
+        if held is not None and held.told == told:
+            ready = self._pictures.how_many(held.wanted)
+            if ready == held.ready:
+                self._tiles.move_to_end(row.key)
+                if ready < len(held.wanted):
+                    self._wanted += held.wanted
+                return held.pixmap
+        pixmap = QPixmap(int(size[0] * scale), int(size[1] * scale))
+        pixmap.setDevicePixelRatio(scale)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        before, self._wanted = self._wanted, []
+        later, self._later = self._later, []
+        self._paint_one(painter, row, QRectF(0, 0, *size), how)
+        painter.end()
+        wanted = [*self._wanted, *self._later]
+        self._wanted, self._later = before + self._wanted, later + self._later
+        ready = self._pictures.how_many(wanted)
+        self._tiles[row.key] = _Tile(told, wanted, ready, pixmap)
+        while len(self._tiles) > TILES:
+            self._tiles.popitem(last=False)
+        return pixmap
+
+    def _draw_picture(self, row: BoardRow, frame: int, place: QRectF) -> None:
+        """Draw a picture, and remember that it is wanted."""
+        wanted = wanted_at(row, frame, place)
+        assert self._painter is not None
+        self._pictures.draw(self._painter, place, wanted)
+        self._wanted.append(wanted)
+        if self._is_large():
+            self._later.append(wanted_at(row, frame, place, large=True))
+            self._pictures.draw(self._painter, place, self._later[-1])
 
     def _is_large(self) -> bool:
         return self.layout_name == SHEET and self.size_now * self.devicePixelRatioF() > 220
-
-    def _scaled(self, row: BoardRow, frame: int, wide: int, high: int) -> QImage | None:
-        assert row.source is not None
-        return self._pictures.scaled(row.source, frame, wide, high, self._is_large())
 
     def _paint_rails(self, painter: QPainter, top: float, bottom: float) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
@@ -250,7 +314,6 @@ class Canvas(QAbstractScrollArea):
                 painter.drawRoundedRect(QRectF(x, y - 2.5, wide, 5), 2.5, 2.5)
         rows = self._b.rows
         first = self._firsts
-        several = len({r.source.id for r in rows if r.source is not None}) > 1
         for header in self.laid.headers:
             if not top - 40 < header.y < bottom:
                 continue
@@ -262,7 +325,7 @@ class Canvas(QAbstractScrollArea):
                 x += 19
             painter.setFont(font(BODY, strong=True))
             painter.setPen(WELL_TEXT if scene is not None else WELL_FAINT)
-            words = self._header_words(row, several)
+            words = self._header_words(row, self._several)
             room = QRectF(x, header.y, max(60.0, header.wide - (x - header.x)), 18)
             shown = painter.fontMetrics().elidedText(
                 words, Qt.TextElideMode.ElideRight, int(room.width())
@@ -415,10 +478,9 @@ class Canvas(QAbstractScrollArea):
         painter = QPainter(pixmap)
         row = self._b.row_of(key)
         if row is not None and row.source is not None:
-            image = self._pictures.scaled(row.source, frame_of_sheet(row), 84, 48)
             painter.fillRect(0, 0, 88, 52, QColor("#EDEDED"))
-            if image is not None:
-                painter.drawImage(QPoint(2, 2), image)
+            place = QRectF(2, 2, 84, 48)
+            self._pictures.draw(painter, place, wanted_at(row, frame_of_sheet(row), place))
         painter.setBrush(WAX)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawEllipse(QPointF(82, 48), 13, 13)

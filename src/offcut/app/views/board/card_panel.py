@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
-from offcut.app.shared.shot_pictures import ShotPictures
+from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme.parts import label
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.looking import Looking
@@ -51,7 +51,8 @@ class ChosenPicture(QWidget):
         row = self._b.row_of(self._b.current)
         source = row.source if row is not None else None
         frames = self._frames(row) if row is not None else []
-        wanted = [(source, f, size) for size in (False, True) for f in frames if source is not None]
+        sizes = (False, True)
+        wanted = [Wanted(source, f, size) for size in sizes for f in frames if source is not None]
         self._pictures.want("card", wanted)
         self.update()
 
@@ -283,11 +284,10 @@ class CardPanel(QWidget):
         return facts
 
     def _alike(self, ref: ShotRef) -> str:
-        numbers = {r.ref: r.shot.number for r in self._b.all_rows if r.shot}
-        found: list[int] = []
-        for suggestion in self._looking.suggestions:
-            if ref in suggestion.refs:
-                found += [numbers[r] for r in suggestion.refs if r != ref and r in numbers]
+        alike = {r for s in self._looking.suggestions if ref in s.refs for r in s.refs} - {ref}
+        if not alike:
+            return ""
+        found = [r.shot.number for r in self._b.all_rows if r.shot and r.ref in alike]
         shown = ", ".join(map(str, sorted(set(found))[:6]))
         more = " …" if len(set(found)) > 6 else ""
         return f"shot{'s' * (len(set(found)) > 1)} {shown}{more}" if found else ""

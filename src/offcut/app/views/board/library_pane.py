@@ -135,11 +135,9 @@ class _FoundRow(QStyledItemDelegate):
         painter.fillRect(well, QColor("#151515"))
         source, frame = picture_of(shot)
         wide, high = fit(*shown_size(shot.media), *PICTURE)
-        image = self._pictures.scaled(source, frame, wide, high)
-        if image is not None:
-            at = QRectF(0, 0, wide, high)
-            at.moveCenter(well.center())
-            painter.drawImage(at.topLeft(), image)
+        at = QRectF(0, 0, wide, high)
+        at.moveCenter(well.center())
+        self._pictures.draw(painter, at, Wanted(source, frame, False, wide, high))
         left = well.right() + 12
         room = QRectF(left, area.top() + 5, area.width() * 0.46, 18)
         painter.setFont(font(BODY, strong=True))
@@ -259,8 +257,9 @@ class LibraryPane(QWidget):
         first = max(0, self.list.verticalScrollBar().value() // HIGH)
         wanted: list[Wanted] = []
         for n in range(first, min(self.list.count(), first + self.list.height() // HIGH + 2)):
-            source, frame = picture_of(self.list.item(n).data(_FOUND))
-            wanted.append((source, frame, False))
+            shot: FoundShot = self.list.item(n).data(_FOUND)
+            source, frame = picture_of(shot)
+            wanted.append(Wanted(source, frame, False, *fit(*shown_size(shot.media), *PICTURE)))
         self._pictures.want("library", wanted if self.isVisible() else [])
 
     def showEvent(self, event: QShowEvent) -> None:

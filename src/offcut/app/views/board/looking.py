@@ -65,7 +65,7 @@ class Looking(QObject):
         project = self._s.project
         rows = rows_of(project)
         open_ones = still_open(self._found, project, rows)
-        there = {r.ref for r in rows}
+        there = {r.ref for r in rows} if self._twice else set()
         twice = tuple(t for t in self._twice if t.first in there and t.second in there)
         if (open_ones, twice) != (self.suggestions, self.twice):
             self.suggestions, self.twice = open_ones, twice

@@ -30,7 +30,7 @@ from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.group_list import time_of
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet
+from offcut.app.views.board.shot_painting import frame_of_sheet, wanted_at
 from offcut.core.board.rows import BoardRow, rows_of_order
 
 HIGH = 48
@@ -83,9 +83,7 @@ class _OrderRow(QStyledItemDelegate):
             place = QRectF(x, y, *TILE)
             painter.fillRect(place, QColor("#1C1C1C"))
             if row.source is not None and row.shot is not None:
-                image = self._pictures.scaled(row.source, frame_of_sheet(row), *TILE)
-                if image is not None:
-                    painter.drawImage(place.topLeft(), image)
+                self._pictures.draw(painter, place, wanted_at(row, frame_of_sheet(row), place))
             else:
                 painter.setPen(QPen(QColor("#D06A58"), 1.4))
                 painter.drawLine(place.bottomLeft(), place.topRight())
@@ -174,7 +172,7 @@ class OrderList(QListWidget):
         for rows in list(self.rows.values())[:8]:
             for row in rows[:9]:
                 if row.source is not None and row.shot is not None:
-                    wanted.append((row.source, frame_of_sheet(row), False))
+                    wanted.append(wanted_at(row, frame_of_sheet(row), QRectF(0, 0, *TILE)))
         self._pictures.want("orders", wanted)
 
     def _turned(self, item: QListWidgetItem | None) -> None:

@@ -6,7 +6,7 @@ from bisect import bisect_right
 from fractions import Fraction
 from itertools import accumulate
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
@@ -93,17 +93,17 @@ class PlayingPane(QWidget):
         y = self.height() - 34
         painter.setFont(font(HEAD, strong=True))
         painter.setPen(WELL_TEXT)
-        painter.drawText(QPointF(16, y), stretch.title)
+        line = QRectF(16, y - 14, self.width() - 32, 18)
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, stretch.title)
         painter.setFont(font(BODY, mono=True))
         frame = max(self.frame, stretch.start)
         words = timecode_from_frame(media.start + frame, media.rate, media.drop)
-        painter.drawText(QRectF(16, y - 14, self.width() - 32, 18), Qt.AlignmentFlag.AlignHCenter,
-                         words)  # fmt: skip
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(line, middle | Qt.AlignmentFlag.AlignHCenter, words)
         painter.setFont(font(SMALL))
         painter.setPen(WELL_FAINT)
         count = f"{self.stretch + 1} of {len(player.stretches)}   Space stops"
-        painter.drawText(QRectF(16, y - 14, self.width() - 32, 18), Qt.AlignmentFlag.AlignRight,
-                         count)  # fmt: skip
+        painter.drawText(line, middle | Qt.AlignmentFlag.AlignRight, count)
         self._paint_bar(painter)
 
     def _paint_bar(self, painter: QPainter) -> None:

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from offcut.app.shared.scene_bands import paint_band
+from offcut.app.shared.shot_pictures import Wanted
 from offcut.app.theme import SMALL, WAX, WELL_DEEP, font
 from offcut.core.board.laying import STRIP_EDGE, STRIP_FOOT, STRIP_TOP, frames_along
 from offcut.core.board.rows import BoardRow, is_doubtful
@@ -18,8 +19,8 @@ from offcut.core.timecode import length_words, timecode_from_frame
 PAPER, PAPER_TEXT, PAPER_FAINT = QColor("#EDEDED"), QColor("#1E1E1E"), QColor("#565656")
 CUT_PAPER = QColor("#CFCFCF")
 RED = QColor("#A83420")
-ScaledPicture = Callable[[BoardRow, int, int, int], QImage | None]
-"""Gives a picture of a frame of a row at so many pixels, None where it is not there yet."""
+DrawPicture = Callable[[BoardRow, int, QRectF], None]
+"""Draws the picture of a frame of a row into a place, where it is there."""
 
 
 @dataclass(frozen=True)
@@ -38,12 +39,20 @@ class Drawn:
     scene: Scene | None
 
 
+def wanted_at(row: BoardRow, frame: int, place: QRectF, large: bool = False) -> Wanted:
+    """Return the picture of a frame of a row as it is wanted for a place."""
+    assert row.source is not None
+    wide, high = max(1, round(place.width())), max(1, round(place.height()))
+    return Wanted(row.source, frame, large, wide, high)
+
+
 def shape_of(row: BoardRow) -> float:
     """Return width over height of a row's pictures as they are seen."""
     if row.source is None:
         return 16 / 9
     media = row.source.media
-    return max(0.3, min(4.0, float(media.width * media.pixel_shape / media.height)))
+    pixel = media.pixel_shape
+    return max(0.3, min(4.0, media.width * pixel.numerator / pixel.denominator / media.height))
 
 
 def frames_of_strip(row: BoardRow, box: QRectF) -> list[int]:
@@ -74,11 +83,10 @@ def frame_at(row: BoardRow, share: float) -> int:
 
 
 def paint_strip(
-    painter: QPainter, row: BoardRow, box: QRectF, how: Drawn, picture: ScaledPicture
+    painter: QPainter, row: BoardRow, box: QRectF, how: Drawn, picture: DrawPicture
 ) -> None:
     """Draw a shot as a strip of film that hangs from its rail."""
-    _paint_hook(painter, box, how)
-    _paint_paper(painter, row, box, how)
+    _paint_paper(painter, row, box)
     if row.shot is None:
         _paint_gone(painter, row, box)
         return
@@ -93,9 +101,7 @@ def paint_strip(
     for n, frame in enumerate(frames_of_strip(row, box)):
         shown = frame_at(row, how.hover) if how.hover is not None and n == 0 else frame
         place = QRectF(room.left(), room.top() + n * high, wide, high)
-        image = picture(row, shown, round(wide), max(1, round(high)))
-        if image is not None:
-            painter.drawImage(place.topLeft(), image)
+        picture(row, shown, place)
         if n:
             painter.fillRect(QRectF(place.left(), place.top() - 1, wide, 2), PAPER)
     if how.hover is not None:
@@ -109,10 +115,10 @@ def paint_strip(
 
 
 def paint_sheet_picture(
-    painter: QPainter, row: BoardRow, box: QRectF, how: Drawn, picture: ScaledPicture, foot: float
+    painter: QPainter, row: BoardRow, box: QRectF, how: Drawn, picture: DrawPicture, foot: float
 ) -> None:
     """Draw a shot as one picture with its words under it."""
-    _paint_paper(painter, row, box, how)
+    _paint_paper(painter, row, box)
     if row.shot is None or row.source is None:
         _paint_gone(painter, row, box)
         return
@@ -121,10 +127,8 @@ def paint_sheet_picture(
     shape = shape_of(row)
     wide, high = min(well.width(), well.height() * shape), min(well.height(), well.width() / shape)
     frame = frame_of_sheet(row) if how.hover is None else frame_at(row, how.hover)
-    image = picture(row, frame, round(wide), max(1, round(high)))
     place = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
-    if image is not None:
-        painter.drawImage(place.topLeft(), image)
+    picture(row, frame, place)
     if how.hover is not None:
         x = well.left() + how.hover * well.width()
         painter.fillRect(QRectF(x - 1, well.top(), 2, well.height()), WAX)
@@ -158,8 +162,9 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def _paint_hook(painter: QPainter, box: QRectF, how: Drawn) -> None:
-    colour = WAX if how.chosen else QColor("#E2E2E2")
+def paint_hook(painter: QPainter, box: QRectF, chosen: bool) -> None:
+    """Draw what a strip hangs by."""
+    colour = WAX if chosen else QColor("#E2E2E2")
     middle = box.center().x()
     painter.setPen(QPen(QColor("#BDBDBD"), 2))
     painter.drawLine(QPointF(middle, box.top() - 9), QPointF(middle, box.top() + 1))
@@ -168,10 +173,14 @@ def _paint_hook(painter: QPainter, box: QRectF, how: Drawn) -> None:
     painter.drawEllipse(QPointF(middle, box.top() - 10), 3.2, 3.2)
 
 
-def _paint_paper(painter: QPainter, row: BoardRow, box: QRectF, how: Drawn) -> None:
+def _paint_paper(painter: QPainter, row: BoardRow, box: QRectF) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(PAPER if row.shot is not None else CUT_PAPER)
     painter.drawRoundedRect(box, 2, 2)
+
+
+def paint_chosen(painter: QPainter, box: QRectF, how: Drawn) -> None:
+    """Draw that a shot is chosen, or the one that keys go on from."""
     if how.chosen or how.current:
         width = 3.0 if how.chosen else 1.5
         pen = QPen(WAX if how.chosen else QColor("#F7F7F7"), width)

@@ -12,7 +12,7 @@ from offcut.app.theme.parts import label
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet
+from offcut.app.views.board.shot_painting import frame_of_sheet, wanted_at
 from offcut.core.board.looking import Suggestion, UsedTwice
 from offcut.core.board.rows import BoardRow
 from offcut.core.model.project import ShotRef
@@ -54,7 +54,9 @@ class SuggestionCard(QWidget):
     def wanted(self) -> list[Wanted]:
         """Return the pictures that are shown."""
         return [
-            (r.source, frame_of_sheet(r), False) for r in self._rows[:2] if r.source is not None
+            wanted_at(r, frame_of_sheet(r), QRectF(0, 0, 47, 27))
+            for r in self._rows[:2]
+            if r.source is not None
         ]
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -70,9 +72,7 @@ class SuggestionCard(QWidget):
             place = QRectF(7 + n * 50, 7, 47, 27)
             painter.fillRect(place, QColor("#1C1C1C"))
             if row.source is not None:
-                image = self._pictures.scaled(row.source, frame_of_sheet(row), 47, 27)
-                if image is not None:
-                    painter.drawImage(place.topLeft(), image)
+                self._pictures.draw(painter, place, wanted_at(row, frame_of_sheet(row), place))
         painter.setFont(font(SMALL))
         painter.setPen(look.colour("faint"))
         room = QRectF(7, 37, self.width() - 14, 17)

@@ -37,12 +37,12 @@ from offcut.app.theme import BODY, SMALL, WAX, font, theme
 from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import packed
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of
+from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
 from offcut.core.board.rows import BoardRow, is_doubtful
 from offcut.core.timecode import length_words, timecode_from_frame
 
 Index = QModelIndex | QPersistentModelIndex
-HIGH = 46
+HIGH, PICTURE = 46, (62, 38)
 _LEFT = Qt.AlignmentFlag.AlignLeft
 ROW = Qt.ItemDataRole.UserRole + 1
 
@@ -133,7 +133,6 @@ class ShotTableModel(QAbstractTableModel):
         self._actions = actions
         self._rows: tuple[BoardRow, ...] = ()
         self.longest = 1.0
-        shots.changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Take the rows as they are now."""
@@ -251,17 +250,15 @@ class _Cell(QStyledItemDelegate):
         painter.fillRect(bar, theme().colour("bar"))
 
     def _paint_picture(self, painter: QPainter, row: BoardRow, area: QRectF) -> None:
-        well = area.adjusted(7, 4, -5, -4)
+        well = QRectF(area.left() + 7, area.top() + 4, *PICTURE)
         painter.fillRect(well, QColor("#1C1C1C"))
         if row.source is None or row.shot is None:
             return
         shape = shape_of(row)
         wide = min(well.width(), well.height() * shape)
         high = wide / shape
-        image = self._pictures.scaled(row.source, frame_of_sheet(row), round(wide), round(high))
-        if image is not None:
-            at = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
-            painter.drawImage(at.topLeft(), image)
+        at = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
+        self._pictures.draw(painter, at, wanted_at(row, frame_of_sheet(row), at))
 
 
 class ShotTable(QTableView):
@@ -322,10 +319,15 @@ class ShotTable(QTableView):
         self.customContextMenuRequested.connect(self._ask_menu)
         self.selectionModel().selectionChanged.connect(self._selection_changed)
         shots.chosen_changed.connect(self._show_chosen)
-        shots.changed.connect(self._show_chosen)
+        shots.changed.connect(self._refresh)
         shots.current_changed.connect(self._show_chosen)
         pictures.arrived.connect(self.viewport().update)
         self.verticalScrollBar().valueChanged.connect(self._want)
+
+    def _refresh(self) -> None:
+        if self.isVisible():
+            self.shots_model.refresh()
+            self._show_chosen()
 
     def _keep(self, *_args: int) -> None:
         self._settings.setValue("board-columns", self.horizontalHeader().saveState())
@@ -408,12 +410,15 @@ class ShotTable(QTableView):
         for n in range(first, last):
             row = self.shots_model.row(n)
             if row is not None and row.source is not None and row.shot is not None:
-                wanted.append((row.source, frame_of_sheet(row), False))
+                shape = shape_of(row)
+                wide = min(PICTURE[0], PICTURE[1] * shape)
+                place = QRectF(0, 0, wide, wide / shape)
+                wanted.append(wanted_at(row, frame_of_sheet(row), place))
         self._pictures.want("table", wanted)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
-        self._show_chosen()
+        self._refresh()
         self._want()
 
     def hideEvent(self, event: Any) -> None:

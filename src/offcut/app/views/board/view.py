@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -58,10 +58,15 @@ FIND_HINT = (
 class FindField(QLineEdit):
     """The one field of finding; Down goes on to what was found, Esc empties it.
 
-    ``left`` tells that what was found is gone on to.
+    ``left`` tells that what was found is gone on to, ``entered`` that something will be typed.
     """
 
     left = Signal()
+    entered = Signal()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.entered.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -85,6 +90,7 @@ class BoardView(QWidget):
         self._s = session = context.session
         self._settings = context.settings
         self._player = context.player
+        self._large = context.large
         self.shots = BoardShots(session, context.settings)
         self.shots.alive = self.isVisible
         self.actions_on = ShotActions(session, self.shots)
@@ -264,6 +270,7 @@ class BoardView(QWidget):
         self.canvas.zoomed.connect(self._show_size)
         self.find_field.textChanged.connect(self._look_for)
         self.find_field.left.connect(self._go_to_found)
+        self.find_field.entered.connect(lambda: self._prepare(0))
         self.everywhere.toggled.connect(self._turn_everywhere)
         self.sort.activated.connect(lambda _n: self.shots.sort_by(str(self.sort.currentData())))
         self.size_slider.valueChanged.connect(self._size_set)
@@ -375,7 +382,7 @@ class BoardView(QWidget):
         self.show_layout(names[(names.index(self._layout_name) + 1) % len(names)])
 
     def _show_size(self) -> None:
-        on = self._layout_name != TABLE
+        on = self._layout_name != TABLE and not self.everywhere.isChecked()
         self.size_slider.setVisible(on)
         self._narrow.setVisible(on)
         if on:
@@ -407,6 +414,11 @@ class BoardView(QWidget):
         self.find_field.setFocus()
         self.find_field.selectAll()
 
+    def _prepare(self, begin: int) -> None:
+        """Make finding quick, a little at a time, while a person begins to type."""
+        if self.shots.prepare(begin, 600) and self.find_field.hasFocus():
+            QTimer.singleShot(0, lambda: self._prepare(begin + 600))
+
     def _look_for(self, text: str) -> None:
         if self.everywhere.isChecked():
             self.library.look_for(text)
@@ -422,6 +434,9 @@ class BoardView(QWidget):
 
     def _turn_everywhere(self, on: bool) -> None:
         self.below.setCurrentIndex(1 if on else 0)
+        for part in (*self.layouts.values(), self.sort):
+            part.setVisible(not on)
+        self._show_size()
         if on:
             self.shots.look_for("")
             self.library.look_for(self.find_field.text())
@@ -622,6 +637,8 @@ class BoardView(QWidget):
             self._s.said.emit("There is nothing to play")
             return
         self._player.stop()
+        self.playing.player.use_proxy = self._large.use_proxy
+        self.playing.player.proxy_folder = self._s.proxy_folder
         self.middle.setCurrentWidget(self.playing)
         self.playing.play(stretches)
 
