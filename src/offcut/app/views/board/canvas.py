@@ -250,7 +250,8 @@ class Canvas(QAbstractScrollArea):
             painter.drawRect(QRectF(*self._frame).normalized())
         painter.end()
         self._painter = None
-        self._pictures.want("canvas", [*self._wanted, *self._later])
+        if not self._zooming.isActive():
+            self._pictures.want("canvas", [*self._wanted, *self._later])
         if not self._b.rows:
             self._paint_empty()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -63,6 +63,13 @@ class FindField(QLineEdit):
 
     left = Signal()
     entered = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        override = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
+        if override and event.key() == Qt.Key.Key_Escape and self.text():  # type: ignore[attr-defined]
+            event.accept()  # it empties the field before it stops anything
+            return True
+        return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
