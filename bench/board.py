@@ -85,6 +85,15 @@ def named_project(films: int, shots: int, frames: int = 60):  # type: ignore[no-
     return Project("Bench", tuple(sources), scenes, next_id=10**6)
 
 
+def searched(project, source_id):  # type: ignore[no-untyped-def]
+    """Return a project whose film counts as searched."""
+    from dataclasses import replace
+
+    from offcut.core.model.verbs.replacing import with_source
+
+    return with_source(project, replace(project.source(source_id), searched=True))
+
+
 def median(times: list[float]) -> str:
     """Say a median and the 95th of 100 in milliseconds."""
     ordered = sorted(times)
@@ -118,9 +127,9 @@ def scroll(film: Path) -> None:
     rng = random.Random(3)
     at = sorted(rng.sample(range(1, frames), min(SHOTS, frames - 1)))
     seams = [Seam(10_000 + n, f, f, f, origin=Origin.PLACED) for n, f in enumerate(at)]
-    session.edit(lambda p, i: with_seams(p, i, seams), "Bench")
+    session.edit(lambda p, i: searched(with_seams(p, i, seams), i), "Bench")
     began = time.perf_counter()
-    view = window.open_view("board")
+    view = window.open_view("board")  # from now on shots are looked at in the background
     print(
         f"{len(session.shots)} shots: the Board opens in {(time.perf_counter() - began) * 1000:.0f} ms"
     )

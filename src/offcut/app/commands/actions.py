@@ -46,7 +46,7 @@ class Actions(QObject):
         self.commands = commands
         self.by_id: dict[str, QAction] = {}
         self._settings = settings
-        self._typing = False
+        self._typing = self._pressing = False
         self._view = ""
         for command in commands:
             action = QAction(command.words, owner)
@@ -117,6 +117,12 @@ class Actions(QObject):
             self._typing = typing
             self._give_keys()
 
+    def set_pressing(self, pressing: bool) -> None:
+        """Leave Space to a button that was gone to by keys while it has the focus."""
+        if pressing != self._pressing:
+            self._pressing = pressing
+            self._give_keys()
+
     def set_view(self, view: str) -> None:
         """Put the keys of the view that is open in force."""
         if view != self._view:
@@ -134,6 +140,8 @@ class Actions(QObject):
                 keys = tuple(k for k in keys if k not in own)
             if self._typing:
                 keys = tuple(k for k in keys if "Ctrl" in k or "Alt" in k or k in _ALWAYS)
+            if self._pressing:
+                keys = tuple(k for k in keys if k != "Space")
             action = self.by_id[command.id]
             action.setShortcuts([QKeySequence(k) for k in keys])
             action.setToolTip(f"{command.words}  ({told})" if told else command.words)

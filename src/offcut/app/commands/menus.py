@@ -48,12 +48,12 @@ MENUS: dict[str, Menu] = {
         "board-hand-over",
     ),
     "board-scene": (
-        "board-scene-rename", "board-scene-look", None,
+        "board-rename", "board-scene-look", None,
         "board-scene-up", "board-scene-down", "board-scene-join", "board-scene-remove",
     ),
     "board-order": (
         "board-play-shown", "board-hand-over", None,
-        "board-order-rename", "board-order-copy", "board-order-remove",
+        "board-rename", "board-order-copy", "board-order-remove",
     ),
     "board": (
         "board-all", "board-play-shown", "board-name-many", None,

@@ -9,17 +9,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 
 from offcut.core.model.project import Project, Scene
-from offcut.core.model.scene_look import Pattern, Tint
+from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint
 from offcut.core.model.shots import Shot
 
-TINTS = {
-    Tint.STONE: QColor("#9A9A9A"),
-    Tint.OCHRE: QColor("#BE9A50"),
-    Tint.SEA: QColor("#6A98AA"),
-    Tint.BRICK: QColor("#BA7766"),
-    Tint.MOSS: QColor("#869F6E"),
-    Tint.PLUM: QColor("#9A80A4"),
-}
+TINTS = {tint: QColor(*rgb) for tint, rgb in TINT_RGB.items()}
 _STROKE = QColor(20, 20, 20, 205)
 
 

@@ -94,16 +94,20 @@ class ShotPictures(QObject):
                     return image
         return None
 
-    def draw(self, painter: QPainter, place: QRectF, wanted: Wanted) -> None:
-        """Draw a picture where it is there: as it is scaled, or roughly until it is."""
+    def draw(self, painter: QPainter, place: QRectF, wanted: Wanted) -> bool:
+        """Draw a picture where it is there: as it is scaled, or roughly until it is.
+
+        Tells whether it is there.
+        """
         key = self._key(wanted.source, wanted.frame, wanted.large)
         scaled = self._scaled.get((key, wanted.wide, wanted.high))
         if scaled is not None:
             painter.drawImage(place.topLeft(), scaled)
-            return
+            return True
         image = self.picture(wanted.source, wanted.frame, wanted.large)
         if image is not None:
             painter.drawImage(place, image)
+        return image is not None
 
     def want(self, asker: str, wanted: Iterable[Wanted]) -> None:
         """Say what an asker wants to see now, most wanted first."""

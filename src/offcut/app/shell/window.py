@@ -6,9 +6,10 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, QSettings
+from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QLineEdit,
     QMainWindow,
@@ -57,6 +58,7 @@ from offcut.core.lists.incoming import ReadList
 from offcut.core.model.orders import shot_of
 from offcut.core.model.project import ShotRef
 
+_BY_KEYS = Qt.FocusPolicy.TabFocus
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
 FIRST_VIEW = "seams"
 
@@ -175,6 +177,8 @@ class Window(QMainWindow):
 
     def _focus_moved(self, _old: QWidget | None, now: QWidget | None) -> None:
         self.actions_table.set_typing(isinstance(now, _TYPED_IN))
+        by_keys = isinstance(now, QAbstractButton) and now.focusPolicy() == _BY_KEYS
+        self.actions_table.set_pressing(by_keys)
 
     # layout
 

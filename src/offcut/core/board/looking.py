@@ -178,7 +178,7 @@ def find_places(
         held.move_to_end(n)
         return held[n]
 
-    for a, b, flopped in candidates(finder, pairs)[:MOST_REPEATS]:
+    for a, b, flopped in candidates(finder, pairs, stop)[:MOST_REPEATS]:
         if stop is not None and stop.is_set():
             break
         first, second = run_of(a), run_of(b)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -15,7 +17,7 @@ Picture = NDArray[np.uint8]
 PICTURES = 3
 """So many pictures of a shot are looked at."""
 WIDE = 160
-LAYOUT = (16, 9)
+LAYOUT, COARSE = (16, 9), (8, 5)
 _FAR_LAYOUT, _FAR_COLOURS = 0.30, 0.9
 """How far apart two shots are that have nothing in common, by layout and by colours."""
 
@@ -71,25 +73,54 @@ def look_of(frames: tuple[int, ...], pictures: list[Picture]) -> Look:
     return Look(frames, float(np.mean(lights)), np.stack(layouts), np.stack(colours))
 
 
-def likeness_to(look: Look, others: list[Look]) -> NDArray[np.float64]:
-    """Return how alike shots look to one, 0 to 100, by layout and colours of their pictures.
+class LookIndex:
+    """Many looks side by side, to tell at once how far all are from one.
 
-    Colours are compared by the Hellinger distance of their histograms.
+    Layouts are compared coarsely, at 8 by 5; colours by the Hellinger distance of histograms.
     """
-    return 100 * (1 - np.minimum(1.0, apart(look, others)))
+
+    def __init__(self, looks: Sequence[Look]) -> None:
+        self._begins = np.cumsum([0, *(len(x.layouts) for x in looks)])
+        count = int(self._begins[-1])
+        self._layouts = np.zeros((count, COARSE[1] * COARSE[0] * 3), np.float32)
+        self._flopped = np.zeros_like(self._layouts)
+        self._colours = np.zeros((count, 64), np.float32)
+        for look, at in zip(looks, self._begins[:-1].tolist(), strict=True):
+            for k, (layout, colours) in enumerate(zip(look.layouts, look.colours, strict=True)):
+                small = cv2.resize(layout, COARSE, interpolation=cv2.INTER_AREA)
+                self._layouts[at + k] = small.ravel()
+                self._flopped[at + k] = small[:, ::-1].ravel()
+                self._colours[at + k] = colours
+
+    def far(self, n: int, begin: int = 0, *, flopped: bool = False) -> NDArray[np.float64]:
+        """Return how far looks from ``begin`` on are from look ``n``: 0 the same, 1 not alike.
+
+        With ``flopped`` look ``n`` is turned left for right first.
+        """
+        first = int(self._begins[begin])
+        best = np.full(len(self._layouts) - first, np.inf)
+        for k in range(int(self._begins[n]), int(self._begins[n + 1])):
+            mine = (self._flopped if flopped else self._layouts)[k]
+            by_layout = np.abs(self._layouts[first:] - mine).mean(axis=1) / _FAR_LAYOUT
+            by_colour = np.sqrt(
+                np.maximum(0.0, 2 - 2 * (self._colours[first:] @ self._colours[k]))
+            ) / _FAR_COLOURS  # fmt: skip
+            best = np.minimum(best, 0.65 * by_layout + 0.35 * by_colour)
+        begins = self._begins[begin:-1] - first
+        return np.minimum.reduceat(best, begins) if len(begins) else np.zeros(0)
+
+    def colours_far(self, n: int, begin: int) -> NDArray[np.float64]:
+        """Return how far the colours of looks from ``begin`` on are from those of look ``n``."""
+        means = self._means
+        return np.asarray(np.abs(means[begin:] - means[n]).sum(axis=1))
+
+    @cached_property
+    def _means(self) -> NDArray[np.float32]:
+        sums = np.add.reduceat(self._colours, self._begins[:-1])
+        return np.asarray(sums / np.diff(self._begins)[:, None], np.float32)
 
 
-def apart(look: Look, others: list[Look], *, flopped: bool = False) -> NDArray[np.float64]:
-    """Return how far apart shots are from one: 0 the same, 1 nothing in common."""
-    if not others:
-        return np.zeros(0)
-    layouts = np.concatenate([o.layouts for o in others])
-    colours = np.concatenate([o.colours for o in others])
-    ends = np.cumsum([len(o.layouts) for o in others])
-    mine = look.layouts[:, :, ::-1] if flopped else look.layouts
-    best = np.full(len(layouts), np.inf)
-    for layout, colour in zip(mine, look.colours, strict=True):
-        by_layout = np.abs(layouts - layout).mean(axis=(1, 2, 3)) / _FAR_LAYOUT
-        by_colour = np.linalg.norm(colours - colour, axis=1) / _FAR_COLOURS
-        best = np.minimum(best, 0.65 * by_layout + 0.35 * by_colour)
-    return np.minimum.reduceat(best, [0, *ends[:-1]])
+def likeness_to(look: Look, others: Sequence[Look]) -> NDArray[np.float64]:
+    """Return how alike shots look to one, 0 to 100, by layout and colours of their pictures."""
+    index = LookIndex([look, *others])
+    return 100 * (1 - np.minimum(1.0, index.far(0, 1)))

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.looks import Look, Picture, apart
+from offcut.core.facts.looks import Look, LookIndex, Picture
 
 Grey = NDArray[np.uint8]
 PictureOf = Callable[[int, int], Picture | None]
@@ -42,6 +42,9 @@ ENOUGH, PLACE_ENOUGH, UNMOVED_ENOUGH = 0.57, 0.55, 0.85
 _LEAST_BLOCKS = 40
 """So many blocks that show something must agree where there are no points to go by."""
 _PLACE_POINTS = 22
+TRIED = 2
+"""So many pairs of pictures of two shots are held together."""
+_NEAR_LAYOUT = 0.12
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,12 +137,15 @@ def large_grey(picture: Picture) -> Grey:
     return np.asarray(cv2.resize(grey, (WIDE, high), interpolation=cv2.INTER_CUBIC), np.uint8)
 
 
-def match(a: _Seen, b: _Seen) -> Match | None:
-    """Return how picture b lies in picture a, None where they do not show the same."""
+def match(a: _Seen, b: _Seen, *, near: bool = True) -> Match | None:
+    """Return how picture b lies in picture a, None where they do not show the same.
+
+    Only where they are ``near`` in layout can they agree as they lie.
+    """
     if a.grey.shape != b.grey.shape:
         return None
     found = _by_points(a, b)
-    unmoved = _as_it_lies(a, b)
+    unmoved = _as_it_lies(a, b) if near else None
     return max((m for m in (found, unmoved) if m), key=lambda m: m.likeness, default=None)
 
 
@@ -241,7 +247,8 @@ class PlaceFinder:
     def __init__(self, looks: Sequence[Look | None], picture_of: PictureOf) -> None:
         """``looks`` of each shot, None where there is none; ``picture_of`` its pictures again."""
         self.looks = looks
-        known = [n for n, look in enumerate(looks) if look is not None]
+        known = self._known = [n for n, look in enumerate(looks) if look is not None]
+        self._index = LookIndex([look for look in looks if look is not None])
         some = (picture_of(n, 0) for n in known[:: max(1, len(known) // 60)])
         still = what_never_changes([p for p in some if p is not None])
         self._points = _Points(picture_of, still)
@@ -253,11 +260,11 @@ class PlaceFinder:
     ) -> dict[tuple[int, int], Match]:
         """Return the pairs of shots (first, second) that show the same place."""
         found: dict[tuple[int, int], Match] = {}
-        known = [n for n, look in enumerate(self.looks) if look is not None]
+        known = self._known
         for at, n in enumerate(known):
             if stop is not None and stop.is_set():
                 break
-            for other in self._candidates(n, known, at):
+            for other in self._candidates(at):
                 if (min(n, other), max(n, other)) not in found:
                     best = self.compare(n, other)
                     if best is not None:
@@ -266,17 +273,15 @@ class PlaceFinder:
                 progress(at + 1, len(known))
         return found
 
-    def _candidates(self, n: int, known: list[int], at: int) -> list[int]:
-        mine = self.looks[n]
-        assert mine is not None
-        others = known[at + 1 :]
-        looks = [look for o in others if (look := self.looks[o]) is not None]
+    def _candidates(self, at: int) -> list[int]:
+        """Return the later shots that are compared with the one at a place, the likeliest first."""
+        others = self._known[at + 1 :]
         if not others:
             return []
-        far = apart(mine, looks)
-        chosen = [others[i] for i in np.argsort(far, kind="stable")[:NEAREST] if far[i] < 0.75]
-        colours = np.array([np.abs(o.colours.mean(0) - mine.colours.mean(0)).sum() for o in looks])
-        chosen += [others[i] for i in np.argsort(colours, kind="stable")[: NEAREST // 2]]
+        far = self._index.far(at, at + 1)
+        chosen = [others[i] for i in _least(far, NEAREST) if far[i] < 0.75]
+        by_colours = _least(self._index.colours_far(at, at + 1), NEAREST // 2)
+        chosen += [others[i] for i in by_colours]
         return list(dict.fromkeys([*others[:NEARBY], *chosen]))
 
     def compare(self, n: int, other: int, *, flopped: bool = False) -> Match | None:
@@ -285,34 +290,39 @@ class PlaceFinder:
         if mine is None or theirs is None:
             return None
         best: Match | None = None
-        for k, m in _nearest_pictures(mine, theirs, flopped):
+        for k, m, far in _nearest_pictures(mine, theirs, flopped):
             a, b = self._points.of(n, k), self._points.of(other, m, flopped)
             if a is None or b is None:
                 continue
-            found = match(a, b)
+            found = match(a, b, near=far < _NEAR_LAYOUT)
             if found is not None and is_alike(found) and _better(found, best):
                 best = found
             if best is not None and best.likeness > 80:
                 break
         return best
 
-    def flopped_pairs(self) -> list[tuple[int, int]]:
+    def flopped_pairs(self, stop: threading.Event | None = None) -> list[tuple[int, int]]:
         """Return pairs of shots the second of which shows the first flopped."""
         found = []
-        known = [n for n, look in enumerate(self.looks) if look is not None]
-        for at, n in enumerate(known):
-            mine = self.looks[n]
-            others = known[at + 1 :]
-            if mine is None or not others:
-                continue
-            looks = [look for o in others if (look := self.looks[o]) is not None]
-            far = apart(mine, looks, flopped=True)
-            for i in np.argsort(far, kind="stable")[:3]:
+        for at, n in enumerate(self._known[:-1]):
+            if stop is not None and stop.is_set():
+                break
+            far = self._index.far(at, at + 1, flopped=True)
+            for i in _least(far, 3):
+                other = self._known[at + 1 + i]
                 if far[i] < 0.4:
-                    best = self.compare(n, others[int(i)], flopped=True)
+                    best = self.compare(n, other, flopped=True)
                     if best is not None and best.points and best.likeness >= 60:
-                        found.append((n, others[int(i)]))
+                        found.append((n, other))
         return found
+
+
+def _least(values: NDArray[np.float64], count: int) -> list[int]:
+    """Return where the least values stand, the least first."""
+    if len(values) > count:
+        some = np.argpartition(values, count - 1)[:count]
+        return [int(i) for i in some[np.argsort(values[some], kind="stable")]]
+    return [int(i) for i in np.argsort(values, kind="stable")]
 
 
 def is_alike(found: Match) -> bool:
@@ -329,12 +339,12 @@ def _better(found: Match, best: Match | None) -> bool:
     return best is None or (found.same, found.likeness) > (best.same, best.likeness)
 
 
-def _nearest_pictures(mine: Look, theirs: Look, flopped: bool) -> list[tuple[int, int]]:
-    """Return which pictures of two shots are held together, the likeliest first."""
+def _nearest_pictures(mine: Look, theirs: Look, flopped: bool) -> list[tuple[int, int, float]]:
+    """Return which pictures of two shots are held together, the likeliest first, and how far."""
     layouts = mine.layouts, theirs.layouts[:, :, ::-1] if flopped else theirs.layouts
     far = np.abs(layouts[0][:, None] - layouts[1][None]).mean(axis=(2, 3, 4))
-    order = np.argsort(far.ravel(), kind="stable")[:3]
-    return [(int(i) // far.shape[1], int(i) % far.shape[1]) for i in order]
+    order = np.argsort(far.ravel(), kind="stable")[:TRIED].tolist()
+    return [(i // far.shape[1], i % far.shape[1], float(far.flat[i])) for i in order]
 
 
 def alike_groups(count: int, pairs: dict[tuple[int, int], Match]) -> list[Alike]:

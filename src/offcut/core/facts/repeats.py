@@ -7,6 +7,7 @@ moment and not just anywhere, is it the same pictures.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -83,11 +84,13 @@ def pictures_of(reader: Reader, start: int, end: int) -> Pictures:
 
 
 def candidates(
-    finder: PlaceFinder, pairs: dict[tuple[int, int], Match]
+    finder: PlaceFinder,
+    pairs: dict[tuple[int, int], Match],
+    stop: threading.Event | None = None,
 ) -> list[tuple[int, int, bool]]:
     """Return pairs of shots that may be repeats, each with whether the second is flopped."""
     straight = [(a, b, False) for (a, b), m in sorted(pairs.items()) if m.likeness >= 60]
-    return straight + [(a, b, True) for a, b in finder.flopped_pairs()]
+    return straight + [(a, b, True) for a, b in finder.flopped_pairs(stop)]
 
 
 def repeat_of(first: Pictures, second: Pictures, *, flopped: bool = False) -> Repeat | None:

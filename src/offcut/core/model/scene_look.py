@@ -30,6 +30,16 @@ class Tint(StrEnum):
     PLUM = "plum"
 
 
+TINT_RGB = {
+    Tint.STONE: (154, 154, 154),
+    Tint.OCHRE: (190, 154, 80),
+    Tint.SEA: (106, 152, 170),
+    Tint.BRICK: (186, 119, 102),
+    Tint.MOSS: (134, 159, 110),
+    Tint.PLUM: (154, 128, 164),
+}
+
+
 def next_look(taken: Iterable[tuple[Pattern, Tint]]) -> tuple[Pattern, Tint]:
     """Return the pattern and tint of a new scene: a pattern that few have, the next tint."""
     looks = list(taken)

@@ -19,13 +19,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
+from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint
 from offcut.core.timecode import length_words, timecode_from_frame
+from offcut.core.turnover.bands import strokes_of
 from offcut.core.turnover.plan import PAPERS, Item, Plan
 
 MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
 COLUMNS, ROWS = 4, 5
 GAP = 4.0
 DPI = 150
+BAND = 1.5
+"""How high the band of a scene is, in millimetres."""
 _MM = 72 / 25.4
 FONTS = Path(__file__).parents[2] / "fonts"
 _FACES = {
@@ -61,12 +65,24 @@ class Box:
     high: float
 
 
+@dataclass(frozen=True, slots=True)
+class Band:
+    """The band of a scene under a picture, in millimetres."""
+
+    x: float
+    y: float
+    wide: float
+    pattern: Pattern
+    tint: Tint
+
+
 @dataclass(frozen=True)
 class Page:
-    """One page: its pictures and its lines."""
+    """One page: its pictures, its lines, and the bands of scenes."""
 
     boxes: tuple[Box, ...]
     lines: tuple[Line, ...]
+    bands: tuple[Band, ...] = ()
 
 
 def pages_of(plan: Plan) -> list[Page]:
@@ -81,7 +97,8 @@ def pages_of(plan: Plan) -> list[Page]:
     count = max(1, -(-len(plan.items) // each))
     pages = []
     for number in range(count):
-        boxes, lines = [], list(_head(plan, number, count, wide, high))
+        boxes, bands = [], []
+        lines = list(_head(plan, number, count, wide, high))
         for k, item in enumerate(plan.items[number * each : (number + 1) * each]):
             x = MARGIN + (k % COLUMNS) * (cell_wide + GAP)
             y = MARGIN + HEAD + (k // COLUMNS) * cell_high
@@ -101,12 +118,19 @@ def pages_of(plan: Plan) -> list[Page]:
             lines.append(Line(x, at + 7.2, last, "mono", 2.4))
             length = length_words(shot.length, media.rate)
             lines.append(Line(x + cell_wide, at + 3.8, length, "mono", 2.4, INK, 0, True))
+            scene = plan.project.scene(shot.card.scene)
+            if scene is not None:
+                bands.append(Band(x, y + picture_high, cell_wide, scene.pattern, scene.tint))
+                room_left = cell_wide * 0.6
+                lines.append(
+                    Line(x + cell_wide, at + 7.2, scene.name, "sans", 2.4, FAINT, room_left, True)
+                )
             if shot.card.note:
                 note = " ".join(shot.card.note.split())
                 for row, part in enumerate(_folded(note, 34)[:2]):
                     y_note = at + 10.8 + 3.1 * row
                     lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))
-        pages.append(Page(tuple(boxes), tuple(lines)))
+        pages.append(Page(tuple(boxes), tuple(lines), tuple(bands)))
     return pages
 
 
@@ -179,6 +203,8 @@ class PdfSheet:
             if not good:
                 raise OffcutError("a picture of the contact sheet cannot be drawn")
             canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
+        for band in page.bands:
+            self._draw_band(band)
         for line in page.lines:
             size = line.size * _MM * 1.25
             face = f"offcut-{line.face}"
@@ -192,6 +218,22 @@ class PdfSheet:
             draw = canvas.drawRightString if line.right else canvas.drawString
             draw(line.x * _MM, (self._high - line.y) * _MM, text)
         canvas.showPage()
+
+    def _draw_band(self, band: Band) -> None:
+        canvas = self._canvas
+        left, foot = band.x * _MM, (self._high - band.y - BAND) * _MM
+        canvas.saveState()
+        path = canvas.beginPath()
+        path.rect(left, foot, band.wide * _MM, BAND * _MM)
+        canvas.clipPath(path, stroke=0, fill=0)
+        canvas.setFillColorRGB(*(c / 255 for c in TINT_RGB[band.tint]))
+        canvas.rect(left, foot, band.wide * _MM, BAND * _MM, stroke=0, fill=1)
+        canvas.setStrokeColorRGB(*(c / 255 for c in INK))
+        canvas.setLineWidth(0.25 * _MM)
+        top = foot + BAND * _MM
+        for x, y, to_x, to_y in strokes_of(band.pattern, band.wide, BAND):
+            canvas.line(left + x * _MM, top - y * _MM, left + to_x * _MM, top - to_y * _MM)
+        canvas.restoreState()
 
     def data(self) -> bytes:
         """Return the whole PDF."""
@@ -218,6 +260,13 @@ def png_of(plan: Plan, page: Page, pictures: Pictures) -> bytes:
         size = (max(1, round(box.wide * dots)), max(1, round(box.high * dots)))
         small = cv2.resize(pictures[box.place], size, interpolation=cv2.INTER_AREA)
         image.paste(Image.fromarray(small), (round(box.x * dots), round(box.y * dots)))
+    for band in page.bands:
+        size = (max(1, round(band.wide * dots)), max(2, round(BAND * dots)))
+        strip = Image.new("RGB", size, TINT_RGB[band.tint])
+        pen = ImageDraw.Draw(strip)
+        for stroke in strokes_of(band.pattern, *size):
+            pen.line(stroke, fill=INK, width=2)
+        image.paste(strip, (round(band.x * dots), round(band.y * dots)))
     for line in page.lines:
         face = _font(line.face, round(line.size * dots * 1.25))
         text = _shortened(line.text, line.room * dots, face.getlength)

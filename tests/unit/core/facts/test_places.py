@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from offcut.core.facts.looks import apart, frames_to_look_at, likeness_to, look_of
+from offcut.core.facts.looks import LookIndex, frames_to_look_at, likeness_to, look_of
 from offcut.core.facts.places import WIDE, PlaceFinder, alike_groups
 from offcut.core.facts.repeats import Pictures, candidates, repeat_of
 from offcut.core.model.card import NO_CARD
@@ -153,7 +153,8 @@ def test_flopped_shots_are_candidates(photos: list[Picture]) -> None:
     looks = [look_of((0, 1, 2), p) for p in pictures]
     finder = PlaceFinder(looks, lambda n, k: pictures[n][k])
     assert (0, 1, True) in candidates(finder, finder.pairs())
-    assert apart(looks[0], [looks[1]], flopped=True)[0] < apart(looks[0], [looks[1]])[0]
+    index = LookIndex(looks)
+    assert index.far(0, 1, flopped=True)[0] < index.far(0, 1)[0]
 
 
 def test_frames_that_are_looked_at_lie_clear_of_mixes() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, QTimer, Signal
@@ -294,15 +295,17 @@ class Canvas(QAbstractScrollArea):
             self._tiles.popitem(last=False)
         return pixmap
 
-    def _draw_picture(self, row: BoardRow, frame: int, place: QRectF) -> None:
-        """Draw a picture, and remember that it is wanted."""
-        wanted = wanted_at(row, frame, place)
+    def _draw_picture(self, row: BoardRow, frames: Sequence[int], place: QRectF) -> None:
+        """Draw the first picture that is there, and remember that all are wanted."""
         assert self._painter is not None
-        self._pictures.draw(self._painter, place, wanted)
-        self._wanted.append(wanted)
+        wanted = [wanted_at(row, frame, place) for frame in frames]
+        large = wanted_at(row, frames[0], place, large=True)
         if self._is_large():
-            self._later.append(wanted_at(row, frame, place, large=True))
-            self._pictures.draw(self._painter, place, self._later[-1])
+            self._later.append(large)
+        if not (self._is_large() and self._pictures.draw(self._painter, place, large)):
+            any(self._pictures.draw(self._painter, place, w) for w in wanted)
+        # what is kept comes at once, what must be decoded after it
+        self._wanted += wanted[1:] + wanted[:1]
 
     def _is_large(self) -> bool:
         return self.layout_name == SHEET and self.size_now * self.devicePixelRatioF() > 220
@@ -521,11 +524,7 @@ class Canvas(QAbstractScrollArea):
         """Take what was dropped at a place: moved in a running order, else into that scene."""
         if self._b.group == ORDER:
             at = self.laid.between(place.x(), place.y())
-            known = {r.use.id for r in self._b.rows if r.use is not None}
-            if uses and known.issuperset(uses):
-                self._actions.move_to(at, uses)
-            else:
-                self._actions.put_in_order(at, refs)
+            self._actions.drop_into_order(refs, uses, at)
             return
         n = self._row_at(place)
         rows = {r.ref: r for r in self._b.all_rows}

@@ -293,6 +293,14 @@ class ShotActions:
                 lambda p: move_uses(p, order.id, moving, place), f"Arrange {order.name}"
             )
 
+    def drop_into_order(self, refs: Sequence[ShotRef], uses: Sequence[int], place: int) -> None:
+        """Take what was dropped before a place of the order shown: its own uses are moved."""
+        known = {r.use.id for r in self._b.rows if r.use is not None}
+        if uses and known.issuperset(uses):
+            self.move_to(place, uses)
+        else:
+            self.put_in_order(place, refs)
+
     def trim(self, first: int = 0, last: int = 0) -> None:
         """Move the in or the out of the chosen uses by frames."""
         order, uses = self._b.order, self._uses()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -14,13 +14,14 @@ from offcut.app.theme import SMALL, WAX, WELL_DEEP, font
 from offcut.core.board.laying import STRIP_EDGE, STRIP_FOOT, STRIP_TOP, frames_along
 from offcut.core.board.rows import BoardRow, is_doubtful
 from offcut.core.model.project import Scene
+from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.timecode import length_words, timecode_from_frame
 
 PAPER, PAPER_TEXT, PAPER_FAINT = QColor("#EDEDED"), QColor("#1E1E1E"), QColor("#565656")
 CUT_PAPER = QColor("#CFCFCF")
 RED = QColor("#A83420")
-DrawPicture = Callable[[BoardRow, int, QRectF], None]
-"""Draws the picture of a frame of a row into a place, where it is there."""
+DrawPicture = Callable[[BoardRow, Sequence[int], QRectF], None]
+"""Draws the picture of a row's first frame that is there into a place."""
 
 
 @dataclass(frozen=True)
@@ -82,6 +83,19 @@ def frame_at(row: BoardRow, share: float) -> int:
     return row.shot.start + min(row.shot.length - 1, max(0, int(share * row.shot.length)))
 
 
+def frames_under(row: BoardRow, hover: float | None, usual: int) -> list[int]:
+    """Return which frames are wanted under the pointer, the best first, and the usual one last.
+
+    Of a long shot the nearest that measuring kept a picture of comes at once.
+    """
+    if hover is None or row.shot is None:
+        return [usual]
+    exact = frame_at(row, hover)
+    near = round(exact / STEP) * STEP
+    quick = [near] if row.shot.start <= near < row.shot.end else []
+    return [exact, *quick, usual]
+
+
 def paint_strip(
     painter: QPainter, row: BoardRow, box: QRectF, how: Drawn, picture: DrawPicture
 ) -> None:
@@ -99,9 +113,9 @@ def paint_strip(
     painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
     painter.fillRect(room, WELL_DEEP)
     for n, frame in enumerate(frames_of_strip(row, box)):
-        shown = frame_at(row, how.hover) if how.hover is not None and n == 0 else frame
+        frames = frames_under(row, how.hover, frame) if n == 0 else [frame]
         place = QRectF(room.left(), room.top() + n * high, wide, high)
-        picture(row, shown, place)
+        picture(row, frames, place)
         if n:
             painter.fillRect(QRectF(place.left(), place.top() - 1, wide, 2), PAPER)
     if how.hover is not None:
@@ -126,9 +140,9 @@ def paint_sheet_picture(
     painter.fillRect(well, WELL_DEEP)
     shape = shape_of(row)
     wide, high = min(well.width(), well.height() * shape), min(well.height(), well.width() / shape)
-    frame = frame_of_sheet(row) if how.hover is None else frame_at(row, how.hover)
+    frames = frames_under(row, how.hover, frame_of_sheet(row))
     place = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
-    picture(row, frame, place)
+    picture(row, frames, place)
     if how.hover is not None:
         x = well.left() + how.hover * well.width()
         painter.fillRect(QRectF(x - 1, well.top(), 2, well.height()), WAX)

@@ -173,10 +173,12 @@ class SuggestionsPanel(QWidget):
             words = f"{many(len(entry.refs), 'shot')}, {entry.words}, {entry.likeness:.0f} alike"
             hint = f"Shots {numbers}. Likeness {entry.likeness:.0f} of 100. A click chooses them."
             take = QPushButton("Take")
+            take.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             take.setToolTip("Put them into one scene")
             take.clicked.connect(lambda _on=False, r=entry.refs: self._actions.take_suggestion(r))
             wave = QToolButton()
             wave.setText("×")
+            wave.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             wave.setToolTip("Wave it away: it is not suggested again")
             wave.setAccessibleName("Wave the suggestion away")
             wave.clicked.connect(lambda _on=False, r=entry.refs: self._actions.wave_away(r))

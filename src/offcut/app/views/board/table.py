@@ -19,7 +19,14 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QColor, QDrag, QPainter
+from PySide6.QtGui import (
+    QColor,
+    QDrag,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QPainter,
+)
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -35,7 +42,7 @@ from offcut.app.shared.scene_bands import paint_band
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, WAX, font, theme
 from offcut.app.views.board.board_shots import ORDER, BoardShots
-from offcut.app.views.board.dragged import packed
+from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
 from offcut.core.board.rows import BoardRow, is_doubtful
@@ -278,6 +285,7 @@ class ShotTable(QTableView):
         super().__init__()
         self._s = session
         self._b = shots
+        self._actions = actions
         self._pictures = pictures
         self._settings = settings
         self._following = False
@@ -294,6 +302,7 @@ class ShotTable(QTableView):
         triggers = QAbstractItemView.EditTrigger
         self.setEditTriggers(triggers.DoubleClicked | triggers.EditKeyPressed)
         self.setDragEnabled(True)
+        self.setAcceptDrops(True)
         self.setTabKeyNavigation(False)
         self.setWordWrap(False)
         self.verticalHeader().hide()
@@ -369,6 +378,24 @@ class ShotTable(QTableView):
         drag = QDrag(self)
         drag.setMimeData(packed(self._b.chosen_refs, uses))
         drag.exec(Qt.DropAction.MoveAction | Qt.DropAction.CopyAction)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._b.group == ORDER and unpacked(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        held = unpacked(event.mimeData())
+        if held is not None and self._b.group == ORDER:
+            y = event.position().toPoint().y()
+            row = self.rowAt(y)
+            below = row >= 0 and y > self.rowViewportPosition(row) + HIGH // 2
+            self._actions.drop_into_order(
+                held.refs, held.uses, row + below if row >= 0 else len(self._b.rows)
+            )
+            event.acceptProposedAction()
 
     def _selection_changed(self) -> None:
         if self._following:

@@ -26,7 +26,7 @@ from offcut.app.shared.back_to_back import Stretch
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, pane
 from offcut.app.views.board.bag import Bag
-from offcut.app.views.board.board_shots import EVERY, BoardShots
+from offcut.app.views.board.board_shots import ASIDE, EVERY, ORDER, UNSORTED, BoardShots, Group
 from offcut.app.views.board.canvas import BIN, SHEET, SIZES, Canvas
 from offcut.app.views.board.card_panel import CardPanel
 from offcut.app.views.board.group_list import GroupList, time_of
@@ -126,6 +126,7 @@ class BoardView(QWidget):
         self.play_button = ActionButton(table, "board-play", "Play what is shown")
         self.hand_over = QPushButton()
         self.hand_over.setObjectName("main")
+        self.hand_over.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.hand_over.clicked.connect(self.hand_over_chosen)
         self.buttons = [
             ActionButton(table, "board-scene", "Into a scene"),
@@ -223,6 +224,7 @@ class BoardView(QWidget):
         button.setText("+")
         button.setToolTip(hint)
         button.setAccessibleName(hint)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 
     def _tools(self) -> QHBoxLayout:
@@ -240,6 +242,7 @@ class BoardView(QWidget):
         self.everywhere.setText("Everywhere")
         self.everywhere.setObjectName("choice")
         self.everywhere.setCheckable(True)
+        self.everywhere.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.everywhere.setToolTip("Find in every project saved on this machine")
         row.addWidget(self.everywhere)
         row.addSpacing(8)
@@ -249,6 +252,7 @@ class BoardView(QWidget):
             button.setText(words)
             button.setObjectName("choice")
             button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             group.addButton(button)
             button.clicked.connect(lambda _on=False, n=name: self.show_layout(n))
             row.addWidget(button)
@@ -479,6 +483,26 @@ class BoardView(QWidget):
     def step_end(self, way: int, *, upto: bool = False) -> None:
         """Go to the first or the last shot."""
         self.shots.step(0 if way < 0 else len(self.shots.rows) - 1, upto=upto)
+
+    def step_group(self, way: int) -> None:
+        """Show what stands before or after in the list at the left: scenes, then orders."""
+        scenes = [s.id for s in self._s.project.scenes]
+        groups: list[Group | tuple[str, int]] = [EVERY, *scenes, UNSORTED, ASIDE]
+        groups += [(ORDER, o.id) for o in self._s.project.orders]
+        here = (ORDER, self._s.order_id) if self.shots.group == ORDER else self.shots.group
+        at = groups.index(here) if here in groups else 0
+        to = groups[max(0, min(len(groups) - 1, at + way))]
+        if isinstance(to, tuple):
+            self.actions_on.show_order(to[1])
+        else:
+            self.shots.show_group(to)
+
+    def rename_shown(self) -> None:
+        """Rename the scene or running order that is shown."""
+        if self.shots.group == ORDER:
+            self.orders.rename_here()
+        else:
+            self.groups.rename_here()
 
     # doing
 
