@@ -435,7 +435,7 @@ def test_an_order_is_filled_arranged_trimmed_and_shows_its_time(
     key(opened, Qt.Key.Key_R)  # the same once more
     board.actions_on.show_order(order.id)
     assert starts(board) == [0, 75, 120, 120]
-    assert board._order_time.text() == "0:07"  # 165 frames at 25
+    assert board.left.order_time.text() == "0:07"  # 165 frames at 25
     board.shots.step(3)
     key(opened, Qt.Key.Key_Up, mod=ALT)
     key(opened, Qt.Key.Key_Up, mod=ALT)

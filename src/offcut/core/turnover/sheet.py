@@ -92,6 +92,7 @@ def pages_of(plan: Plan) -> list[Page]:
     cell_high = (high - 2 * MARGIN - HEAD - FOOT) / ROWS
     room = (cell_wide, cell_high - 19)
     picture_high = max((_fitted(plan, i, room)[1] for i in plan.items), default=room[1])
+    below = BAND + 0.4 if any(plan.project.scene(i.shot.card.scene) for i in plan.items) else 0.0
     each = COLUMNS * ROWS
     beside = 2.0 + 1.65 * max((len(str(i.number)) for i in plan.items), default=1)
     count = max(1, -(-len(plan.items) // each))
@@ -106,7 +107,7 @@ def pages_of(plan: Plan) -> list[Page]:
             inset, drop = (cell_wide - shown_wide) / 2, picture_high - shown_high
             boxes.append(Box(number * each + k, x + inset, y + drop, shown_wide, shown_high))
             shot, media = item.shot, item.source.media
-            at = y + picture_high + 3.6
+            at = y + picture_high + 3.6 + below
             lines.append(Line(x, at, f"{item.number}", "mono", 2.7, FAINT))
             name = shot.title
             lines.append(Line(x + beside, at, name, "strong", 2.7, INK, cell_wide - beside))
@@ -121,7 +122,7 @@ def pages_of(plan: Plan) -> list[Page]:
             scene = plan.project.scene(shot.card.scene)
             if scene is not None:
                 bands.append(Band(x, y + picture_high, cell_wide, scene.pattern, scene.tint))
-                room_left = cell_wide * 0.6
+                room_left = cell_wide * 0.5
                 lines.append(
                     Line(x + cell_wide, at + 7.2, scene.name, "sans", 2.4, FAINT, room_left, True)
                 )

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from functools import partial
 
 from offcut.app.commands.actions import Command
-from offcut.app.views.board.view import LAYOUTS, BoardView
+from offcut.app.views.board.tools_row import LAYOUTS
+from offcut.app.views.board.view import BoardView
 from offcut.app.views.description import ViewContext
 
 BOARD = "board"

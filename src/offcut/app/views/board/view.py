@@ -2,86 +2,31 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import (
-    QButtonGroup,
-    QComboBox,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QSlider,
-    QStackedWidget,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.back_to_back import Stretch
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, pane
+from offcut.app.theme.parts import pane
 from offcut.app.views.board.bag import Bag
 from offcut.app.views.board.board_shots import ASIDE, EVERY, ORDER, UNSORTED, BoardShots, Group
-from offcut.app.views.board.canvas import BIN, SHEET, SIZES, Canvas
+from offcut.app.views.board.canvas import BIN, SIZES, Canvas
 from offcut.app.views.board.card_panel import CardPanel
-from offcut.app.views.board.group_list import GroupList, time_of
+from offcut.app.views.board.left_side import LeftSide
 from offcut.app.views.board.library_pane import LibraryPane
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.naming_sheet import NamingSheet
-from offcut.app.views.board.order_list import OrderList
 from offcut.app.views.board.playing_pane import PlayingPane
 from offcut.app.views.board.scene_looks_sheet import SceneLooksSheet
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.suggestions_panel import SuggestionsPanel
 from offcut.app.views.board.table import ShotTable
+from offcut.app.views.board.tools_row import LAYOUTS, TABLE, ToolsRow
 from offcut.app.views.description import ViewContext
-from offcut.core.board.rows import SORTS, BoardRow
-from offcut.core.facts.query import FLAGS
+from offcut.core.board.rows import BoardRow
 from offcut.core.words import many
-
-TABLE, OWN = "table", "own"
-LAYOUTS = {BIN: "Bin", SHEET: "Sheet", TABLE: "Table"}
-FIND_HINT = (
-    "Words in names, notes, scenes, reels and film names\n"
-    "-word without it, “two words” in a row\n"
-    "> 3 s, < 12 f by length\n"
-    "scene: name: note: reel: film: in one of these alone\n"
-    "cut, dissolve, fade, wipe by how it is joined\n" + ", ".join(FLAGS)
-)
-
-
-class FindField(QLineEdit):
-    """The one field of finding; Down goes on to what was found, Esc empties it.
-
-    ``left`` tells that what was found is gone on to, ``entered`` that something will be typed.
-    """
-
-    left = Signal()
-    entered = Signal()
-
-    def event(self, event: QEvent) -> bool:
-        override = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
-        if override and event.key() == Qt.Key.Key_Escape and self.text():  # type: ignore[attr-defined]
-            event.accept()  # it empties the field before it stops anything
-            return True
-        return super().event(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.entered.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.left.emit()
-        elif event.key() == Qt.Key.Key_Escape and self.text():
-            self.clear()
-        else:
-            super().keyPressEvent(event)
 
 
 class BoardView(QWidget):
@@ -107,23 +52,14 @@ class BoardView(QWidget):
         self.canvas = Canvas(*args, self.pictures, context.settings)
         self.table = ShotTable(*args, self.pictures, context.settings)
         self.bag = Bag(self.shots, self.actions_on, self.pictures)
-        self.groups = GroupList(*args)
-        self.orders = OrderList(*args, self.pictures)
-        self.suggestions = SuggestionsPanel(
-            self.looking, self.shots, self.actions_on, self.pictures
-        )
+        self.left = LeftSide(*args, self.looking, self.pictures, table)
+        self.groups, self.orders = self.left.groups, self.left.orders
+        self.suggestions = self.left.suggestions
+        self.tools = ToolsRow()
+        self.find_field, self.everywhere = self.tools.find_field, self.tools.everywhere
         self.card = CardPanel(*args, self.looking, self.pictures)
         self.library = LibraryPane(session, self.actions_on, self.pictures)
         self.playing = PlayingPane(session)
-        self.find_field = FindField()
-        self.everywhere = QToolButton()
-        self.layouts: dict[str, QToolButton] = {}
-        self.sort = QComboBox()
-        self.size_slider = QSlider(Qt.Orientation.Horizontal)
-        self.film = QComboBox()
-        self._count = label("", "monofaint")
-        self._order_time = label("", "monofaint")
-        self.play_button = ActionButton(table, "board-play", "Play what is shown")
         self.hand_over = QPushButton()
         self.hand_over.setObjectName("main")
         self.hand_over.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -133,7 +69,6 @@ class BoardView(QWidget):
             ActionButton(table, "board-order", "Into a running order"),
             ActionButton(table, "board-aside", "Set aside"),
         ]
-        self._table_of_actions = table
         self._lay_out()
         self._connect()
         layout = str(context.settings.value("board-layout", BIN))
@@ -143,42 +78,6 @@ class BoardView(QWidget):
     # laying out
 
     def _lay_out(self) -> None:
-        left = pane("list")
-        left.setFixedWidth(232)
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 10, 0, 12)
-        column.setSpacing(5)
-        head = QHBoxLayout()
-        head.setContentsMargins(16, 0, 16, 0)
-        head.addWidget(label("Scenes", "head"))
-        add_scene = self._plus("A new scene")
-        add_scene.clicked.connect(self.new_scene)
-        head.addWidget(add_scene)
-        head.addStretch()
-        head.addWidget(self._count)
-        column.addLayout(head)
-        film_row = QHBoxLayout()
-        film_row.setContentsMargins(12, 0, 12, 0)
-        film_row.addWidget(self.film)
-        column.addLayout(film_row)
-        column.addWidget(self.groups, 5)
-        column.addSpacing(6)
-        column.addWidget(self.suggestions)
-        column.addSpacing(6)
-        head = QHBoxLayout()
-        head.setContentsMargins(16, 0, 16, 0)
-        head.addWidget(label("Running orders", "head"))
-        self.add_order = self._plus("A new running order")
-        self.add_order.clicked.connect(lambda: self.new_order())
-        head.addWidget(self.add_order)
-        head.addStretch()
-        head.addWidget(self._order_time)
-        column.addLayout(head)
-        column.addWidget(self.orders, 3)
-        row = QHBoxLayout()
-        row.setContentsMargins(16, 4, 16, 0)
-        row.addWidget(self.play_button)
-        column.addLayout(row)
         self.middle = QStackedWidget()
         shots = QWidget()
         inside = QVBoxLayout(shots)
@@ -187,7 +86,7 @@ class BoardView(QWidget):
         self.shown = QStackedWidget()
         self.shown.addWidget(self.canvas)
         self.shown.addWidget(self.table)
-        inside.addLayout(self._tools())
+        inside.addWidget(self.tools)
         self.below = QStackedWidget()  # the tools stay over what was found everywhere
         local = QWidget()
         both = QVBoxLayout(local)
@@ -215,63 +114,9 @@ class BoardView(QWidget):
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        box.addWidget(left)
+        box.addWidget(self.left)
         box.addWidget(self.middle, 1)
         box.addWidget(right)
-
-    def _plus(self, hint: str) -> QToolButton:
-        button = QToolButton()
-        button.setText("+")
-        button.setToolTip(hint)
-        button.setAccessibleName(hint)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        return button
-
-    def _tools(self) -> QHBoxLayout:
-        tools = pane("bench")
-        tools.setFixedHeight(46)
-        row = QHBoxLayout(tools)
-        row.setContentsMargins(14, 0, 14, 0)
-        row.setSpacing(4)
-        self.find_field.setPlaceholderText("Find: words, > 3 s, dissolve, scene:")
-        self.find_field.setToolTip(FIND_HINT)
-        self.find_field.setAccessibleName("Find shots")
-        self.find_field.setClearButtonEnabled(False)
-        self.find_field.setMinimumWidth(150)
-        row.addWidget(self.find_field, 1)
-        self.everywhere.setText("Everywhere")
-        self.everywhere.setObjectName("choice")
-        self.everywhere.setCheckable(True)
-        self.everywhere.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.everywhere.setToolTip("Find in every project saved on this machine")
-        row.addWidget(self.everywhere)
-        row.addSpacing(8)
-        group = QButtonGroup(self)
-        for name, words in LAYOUTS.items():
-            button = self.layouts[name] = QToolButton()
-            button.setText(words)
-            button.setObjectName("choice")
-            button.setCheckable(True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            group.addButton(button)
-            button.clicked.connect(lambda _on=False, n=name: self.show_layout(n))
-            row.addWidget(button)
-        row.addSpacing(8)
-        for name, words in SORTS.items():
-            self.sort.addItem(words, name)
-        self.sort.setAccessibleName("Order of the shots")
-        self.sort.setFixedWidth(116)
-        row.addWidget(self.sort)
-        row.addSpacing(8)
-        self._narrow = QLabel("size")
-        self._narrow.setObjectName("faint")
-        row.addWidget(self._narrow)
-        self.size_slider.setFixedWidth(76)
-        self.size_slider.setAccessibleName("Size of the pictures")
-        row.addWidget(self.size_slider)
-        line = QHBoxLayout()
-        line.addWidget(tools)
-        return line
 
     def _connect(self) -> None:
         for part in (self.canvas, self.table, self.bag, self.groups, self.orders):
@@ -283,9 +128,12 @@ class BoardView(QWidget):
         self.find_field.left.connect(self._go_to_found)
         self.find_field.entered.connect(lambda: self._prepare(0))
         self.everywhere.toggled.connect(self._turn_everywhere)
-        self.sort.activated.connect(lambda _n: self.shots.sort_by(str(self.sort.currentData())))
-        self.size_slider.valueChanged.connect(self._size_set)
-        self.film.activated.connect(lambda _n: self.shots.show_film(self.film.currentData() or 0))
+        tools = self.tools
+        tools.sort.activated.connect(lambda _n: self.shots.sort_by(str(tools.sort.currentData())))
+        tools.size_slider.valueChanged.connect(self._size_set)
+        tools.layout_wanted.connect(self.show_layout)
+        self.left.add_scene.clicked.connect(self.new_scene)
+        self.left.add_order.clicked.connect(self.new_order)
         self.shots.changed.connect(self._show)
         self.shots.chosen_changed.connect(self._show_chosen)
         self.playing.over.connect(self._played)
@@ -308,15 +156,13 @@ class BoardView(QWidget):
         """Show everything as it is now, once it is looked at."""
         self.shots.refresh()
         self.looking.refresh()
-        self.groups.refresh()
-        self.orders.refresh()
-        self.suggestions.refresh()
+        self.left.refresh()
         self.card.refresh()
         self._show()
 
     def restyle(self) -> None:
         """Take the theme in force."""
-        for button in (*self.buttons, self.play_button):
+        for button in (*self.buttons, self.left.play_button):
             button.restyle()
         self.table.viewport().update()
 
@@ -335,28 +181,9 @@ class BoardView(QWidget):
     def _show(self) -> None:
         if not self.isVisible():
             return
-        rows = self.shots.rows
-        self._count.setText(time_of(list(rows)))
-        order = self.shots.order
-        self._order_time.setText(time_of(list(rows)) if order is not None else "")
-        self.sort.setEnabled(order is None)
-        own = self.sort.findData(OWN)
-        if order is not None and own < 0:
-            self.sort.addItem("Its own order", OWN)
-        elif order is None and own >= 0:
-            self.sort.removeItem(own)
-        sort = self.shots.sort if order is None else OWN
-        self.sort.setCurrentIndex(max(0, self.sort.findData(sort)))
+        self.left.show_figures(self._s.project.sources)
+        self.tools.show_sort(self.shots.sort, own=self.shots.order is not None)
         self.bag.setVisible(self._layout_name == BIN and self.shots.group == EVERY)
-        sources = self._s.project.sources
-        self.film.setVisible(len(sources) > 1)
-        entries = [("All films", 0)] + [(Path(s.media.path).name, s.id) for s in sources]
-        if entries != [(self.film.itemText(n), self.film.itemData(n))
-                       for n in range(self.film.count())]:  # fmt: skip
-            self.film.clear()
-            for words, source_id in entries:
-                self.film.addItem(words, source_id)
-        self.film.setCurrentIndex(max(0, self.film.findData(self.shots.film)))
         self._show_chosen()
 
     def _show_chosen(self) -> None:
@@ -372,11 +199,11 @@ class BoardView(QWidget):
 
     @property
     def _layout_name(self) -> str:
-        return next((n for n, b in self.layouts.items() if b.isChecked()), BIN)
+        return self.tools.layout_name
 
     def show_layout(self, name: str) -> None:
         """Show shots as a bin, a sheet or a table; what is chosen stays chosen."""
-        self.layouts[name].setChecked(True)
+        self.tools.layouts[name].setChecked(True)
         self._settings.setValue("board-layout", name)
         if name == TABLE:
             self.shown.setCurrentWidget(self.table)
@@ -394,14 +221,7 @@ class BoardView(QWidget):
 
     def _show_size(self) -> None:
         on = self._layout_name != TABLE and not self.everywhere.isChecked()
-        self.size_slider.setVisible(on)
-        self._narrow.setVisible(on)
-        if on:
-            low, _usual, high = SIZES[self._layout_name]
-            self.size_slider.blockSignals(True)
-            self.size_slider.setRange(low, high)
-            self.size_slider.setValue(self.canvas.size_now)
-            self.size_slider.blockSignals(False)
+        self.tools.show_size(SIZES[self._layout_name] if on else None, self.canvas.size_now)
 
     def _size_set(self, size: int) -> None:
         if self._layout_name != TABLE:
@@ -445,8 +265,7 @@ class BoardView(QWidget):
 
     def _turn_everywhere(self, on: bool) -> None:
         self.below.setCurrentIndex(1 if on else 0)
-        for part in (*self.layouts.values(), self.sort):
-            part.setVisible(not on)
+        self.tools.show_everywhere(on)
         self._show_size()
         if on:
             self.shots.look_for("")
