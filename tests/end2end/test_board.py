@@ -133,7 +133,7 @@ def test_the_pointer_plays_across_a_strip(board: BoardView, qtbot: QtBot) -> Non
     assert n == 1
     assert share == pytest.approx(0.75, abs=0.05)
     board.canvas.viewport().repaint()
-    wanted = {w.frame for w in board.canvas._wanted}
+    wanted = {w.frame for w in board.canvas.tiles.wanted}
     assert any(64 <= f <= 68 for f in wanted)  # three quarters of 40 to 75
 
 

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Sequence
-from dataclasses import dataclass
-
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
@@ -27,7 +23,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QApplication
 
 from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
-from offcut.app.shared.shot_pictures import ShotPictures, Wanted
+from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme import BODY, WAX, WELL, WELL_FAINT, WELL_TEXT, font
 from offcut.app.views.board.board_shots import ASIDE, ORDER, BoardShots, Key
 from offcut.app.views.board.dragged import packed, unpacked
@@ -37,31 +33,17 @@ from offcut.app.views.board.shot_painting import (
     frame_of_sheet,
     paint_chosen,
     paint_hook,
-    paint_sheet_picture,
-    paint_strip,
     shape_of,
     wanted_at,
 )
-from offcut.core.board.laying import SHEET_FOOT, Layout, bin_layout, sheet_layout
+from offcut.app.views.board.shot_tiles import BIN, SHEET, ShotTiles
+from offcut.core.board.laying import Layout, bin_layout, sheet_layout
 from offcut.core.board.rows import BoardRow
 from offcut.core.model.project import ShotRef
 
-BIN, SHEET = "bin", "sheet"
 SIZES = {BIN: (64, 100, 220), SHEET: (96, 178, 420)}
 """The narrowest, usual and widest strip and picture, in pixels."""
 RAIL = QColor("#7E7E7E")
-TILES = 240
-"""So many shots are kept as they were drawn."""
-
-
-@dataclass(frozen=True, eq=False)
-class _Tile:
-    """A shot as it was drawn: what of it was told, which pictures it wants, how many it has."""
-
-    told: tuple[object, ...]
-    wanted: list[Wanted]
-    ready: int
-    pixmap: QPixmap
 
 
 class Canvas(QAbstractScrollArea):
@@ -95,15 +77,12 @@ class Canvas(QAbstractScrollArea):
         }
         self.laid = Layout.__new__(Layout)
         self._firsts: dict[int, int] = {}
-        self._painter: QPainter | None = None
-        self._tiles: OrderedDict[Key, _Tile] = OrderedDict()
+        self.tiles = ShotTiles(pictures)
         self._several = False
         self._zooming = QTimer(self)
         self._zooming.setSingleShot(True)
         self._zooming.setInterval(120)
         self._zooming.timeout.connect(self.viewport().update)
-        self._wanted: list[Wanted] = []
-        self._later: list[Wanted] = []
         self._measured: object = None
         self._measures: tuple[list[float], list[int], list[float]] = ([], [], [])
         self._pressed: tuple[QPointF, Key | None] | None = None
@@ -218,7 +197,7 @@ class Canvas(QAbstractScrollArea):
         painter.fillRect(area, WELL)
         top = self.verticalScrollBar().value()
         painter.translate(0, -top)
-        self._wanted, self._later, self._painter = [], [], painter
+        self.tiles.begin(self.layout_name, self._is_large, still=not self._zooming.isActive())
         if self.layout_name == BIN:
             self._paint_rails(painter, top, top + area.height())
         scenes = {s.id: s for s in self._s.project.scenes}
@@ -238,10 +217,10 @@ class Canvas(QAbstractScrollArea):
             if self.layout_name == BIN:
                 paint_hook(painter, box, how.chosen)
             if hover is None:
-                tile = self._tile(row, box, how)
+                tile = self.tiles.tile(row, box, how, self.devicePixelRatioF())
                 painter.drawPixmap(box.toRect(), tile)
             else:
-                self._paint_one(painter, row, box, how)
+                self.tiles.paint(painter, row, box, how)
             paint_chosen(painter, box, how)
         if self._drop_at is not None:
             self._paint_drop(painter)
@@ -250,63 +229,12 @@ class Canvas(QAbstractScrollArea):
             painter.setBrush(QColor(245, 197, 24, 30))
             painter.drawRect(QRectF(*self._frame).normalized())
         painter.end()
-        self._painter = None
         if not self._zooming.isActive():
-            self._pictures.want("canvas", [*self._wanted, *self._later])
+            self._pictures.want("canvas", self.tiles.wanted)
         if not self._b.rows:
             self._paint_empty()
 
-    def _paint_one(self, painter: QPainter, row: BoardRow, box: QRectF, how: Drawn) -> None:
-        self._painter = painter
-        if self.layout_name == BIN:
-            paint_strip(painter, row, box, how, self._draw_picture)
-        else:
-            paint_sheet_picture(painter, row, box, how, self._draw_picture, SHEET_FOOT - 3)
-
-    def _tile(self, row: BoardRow, box: QRectF, how: Drawn) -> QPixmap:
-        """Return a shot as it is drawn, drawn anew only where something of it changed."""
-        scale = self.devicePixelRatioF()
-        size = round(box.width()), round(box.height())
-        told = (row, size, how.number, how.scene, scale, self.layout_name)
-        held = self._tiles.get(row.key)
-        if held is not None and self._zooming.isActive() and held.told[0] is row:
-            return held.pixmap  # drawn anew once it comes to rest
-        if held is not None and held.told == told:
-            ready = self._pictures.how_many(held.wanted)
-            if ready == held.ready:
-                self._tiles.move_to_end(row.key)
-                if ready < len(held.wanted):
-                    self._wanted += held.wanted
-                return held.pixmap
-        pixmap = QPixmap(int(size[0] * scale), int(size[1] * scale))
-        pixmap.setDevicePixelRatio(scale)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        before, self._wanted = self._wanted, []
-        later, self._later = self._later, []
-        self._paint_one(painter, row, QRectF(0, 0, *size), how)
-        painter.end()
-        wanted = [*self._wanted, *self._later]
-        self._wanted, self._later = before + self._wanted, later + self._later
-        ready = self._pictures.how_many(wanted)
-        self._tiles[row.key] = _Tile(told, wanted, ready, pixmap)
-        while len(self._tiles) > TILES:
-            self._tiles.popitem(last=False)
-        return pixmap
-
-    def _draw_picture(self, row: BoardRow, frames: Sequence[int], place: QRectF) -> None:
-        """Draw the first picture that is there, and remember that all are wanted."""
-        assert self._painter is not None
-        wanted = [wanted_at(row, frame, place) for frame in frames]
-        large = wanted_at(row, frames[0], place, large=True)
-        if self._is_large():
-            self._later.append(large)
-        if not (self._is_large() and self._pictures.draw(self._painter, place, large)):
-            any(self._pictures.draw(self._painter, place, w) for w in wanted)
-        # what is kept comes at once, what must be decoded after it
-        self._wanted += wanted[1:] + wanted[:1]
-
+    @property
     def _is_large(self) -> bool:
         return self.layout_name == SHEET and self.size_now * self.devicePixelRatioF() > 220
 

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from offcut.app.views.board.canvas import BIN, SHEET
+from offcut.app.views.board.shot_tiles import BIN, SHEET
 from offcut.core.board.rows import SORTS
 from offcut.core.facts.query import FLAGS
 

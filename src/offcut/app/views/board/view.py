@@ -13,7 +13,7 @@ from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import pane
 from offcut.app.views.board.bag import Bag
 from offcut.app.views.board.board_shots import ASIDE, EVERY, ORDER, UNSORTED, BoardShots, Group
-from offcut.app.views.board.canvas import BIN, SIZES, Canvas
+from offcut.app.views.board.canvas import SIZES, Canvas
 from offcut.app.views.board.card_panel import CardPanel
 from offcut.app.views.board.left_side import LeftSide
 from offcut.app.views.board.library_pane import LibraryPane
@@ -22,6 +22,7 @@ from offcut.app.views.board.naming_sheet import NamingSheet
 from offcut.app.views.board.playing_pane import PlayingPane
 from offcut.app.views.board.scene_looks_sheet import SceneLooksSheet
 from offcut.app.views.board.shot_actions import ShotActions
+from offcut.app.views.board.shot_tiles import BIN
 from offcut.app.views.board.table import ShotTable
 from offcut.app.views.board.tools_row import LAYOUTS, TABLE, ToolsRow
 from offcut.app.views.description import ViewContext
