@@ -182,6 +182,14 @@ def scroll(film: Path) -> None:
         view.actions_on.name(f"name {n}")
         edits.append(time.perf_counter() - start)
         turn(5)
+    typed = []
+    for text in ("n", "na", "nam", "name", "name 1", "> 3 s", "> 30 s", "unnamed", ""):
+        start = time.perf_counter()
+        view.find_field.setText(text)
+        view.canvas.viewport().repaint()
+        typed.append(time.perf_counter() - start)
+        turn(5)
+    print(f"finding among {SHOTS} as one types, to the end of painting: {median(typed)}")
     print(f"naming a shot of {SHOTS}: {median(edits)}")
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(

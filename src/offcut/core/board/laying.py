@@ -5,8 +5,8 @@ Everything is worked out in arrays, so that thousands of shots take milliseconds
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 import numpy as np
@@ -164,8 +164,16 @@ def bin_layout(
         np.array(tops),
         y + row_high + BETWEEN_RAILS,
         tuple(rails),
-        tuple(headers),
+        tuple(_as_wide_as_they_may(headers, width)),
     )
+
+
+def _as_wide_as_they_may(headers: list[Header], width: float) -> Iterator[Header]:
+    """Give each header the room up to the next one on its rail, or to the end of it."""
+    for n, header in enumerate(headers):
+        after = headers[n + 1] if n + 1 < len(headers) else None
+        end = after.x - 14 if after is not None and after.y == header.y else width - SIDE
+        yield replace(header, wide=max(header.wide, end - header.x))
 
 
 def sheet_layout(shapes: Sequence[float], width: float, picture_wide: float) -> Layout:
@@ -173,9 +181,9 @@ def sheet_layout(shapes: Sequence[float], width: float, picture_wide: float) -> 
     count = len(shapes)
     if not count:
         return Layout(np.zeros((0, 4)), np.zeros(0, np.int64), np.zeros(0), 0.0)
-    across = max(1, int((width - 2 * SIDE + GAP) // (picture_wide + GAP)))
+    across = max(1, round((width - 2 * SIDE + GAP) / (picture_wide + GAP)))
     wide = (width - 2 * SIDE + GAP) / across - GAP
-    wide = min(wide, picture_wide * 1.35)
+    wide = min(wide, picture_wide * 1.5)
     tallest = wide / float(np.median(np.asarray(shapes, float)))
     high = tallest + SHEET_FOOT
     places = np.arange(count)

@@ -104,6 +104,12 @@ def test_an_order_is_handed_over_with_each_in_and_out_and_its_pieces(
     assert [c.source_range.duration.value for c in clips] == [80, 35, 40]
     hour = 25 * 3600
     assert [c.source_range.start_time.value - hour for c in clips] == [10, 40, 45]
+    for name in ("Line 7.edl", "Line 7.otio"):  # and comes back in as the order it was
+        again = order_from_list(project, read_list(tmp_path / "out" / name, Fraction(25)))
+        back = put_uses(add_order(project, "Back"), project.next_id, again.uses)
+        spans = [(u.shot.start, u.shot.end) for u in uses_of(back, back.orders[1])]
+        assert spans == [(10, 90), (40, 75), (45, 85)]
+        assert not again.left
     assert clips[0].name.startswith("Over two seams") or "Over two seams" in str(clips[0].metadata)
 
 

@@ -63,6 +63,7 @@ class BoardShots(QObject):
         self._anchor: Key | None = None
         self._like: ShotRef | None = None
         self._shown: object = None
+        self._rows_of: object = None
         self.alive: Callable[[], bool] = lambda: True
         session.changed.connect(self.refresh)
         session.order_changed.connect(self.refresh)
@@ -96,7 +97,9 @@ class BoardShots(QObject):
         if told == self._shown:
             return
         self._shown = told
-        self.all_rows = rows_of(project, self.film)
+        if (project.sources, self.film) != self._rows_of:
+            self._rows_of = project.sources, self.film
+            self.all_rows = rows_of(project, self.film)
         order = self.order
         if order is not None:
             rows = rows_of_order(project, order)

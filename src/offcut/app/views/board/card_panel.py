@@ -38,7 +38,8 @@ class ChosenPicture(QWidget):
         super().__init__()
         self._b = shots
         self._pictures = pictures
-        self.setFixedHeight(134)
+        self.setMinimumHeight(64)
+        self.setMaximumHeight(134)
         pictures.arrived.connect(self.update)
 
     def _frames(self, row: BoardRow) -> list[int]:
@@ -114,7 +115,8 @@ class CardPanel(QWidget):
         self.note = QPlainTextEdit()
         self.note.setAccessibleName("Note")
         self.note.setTabChangesFocus(True)
-        self.note.setFixedHeight(50)
+        self.note.setMinimumHeight(28)
+        self.note.setMaximumHeight(50)
         self.note.installEventFilter(self)
         self.name.installEventFilter(self)
         self._known = QStringListModel(self)
@@ -134,7 +136,7 @@ class CardPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 14, 16, 4)
         box.setSpacing(3)
-        box.addWidget(self.picture)
+        box.addWidget(self.picture, 3)
         row = QHBoxLayout()
         row.setContentsMargins(0, 6, 0, 2)
         row.addWidget(self.title, 1)
@@ -160,6 +162,7 @@ class CardPanel(QWidget):
         area = QScrollArea()
         area.setWidget(inside)
         area.setWidgetResizable(True)
+        area.setMinimumHeight(16)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         box.addWidget(area, 1)

@@ -117,6 +117,7 @@ class GroupList(QListWidget):
         self._b = shots
         self._actions = actions
         self._quiet = False
+        self._told: tuple[object, object, object] = (None, None, None)
         self.dropping = -1
         self.setObjectName("plainlist")
         self.setFrameShape(QListWidget.Shape.NoFrame)
@@ -137,8 +138,10 @@ class GroupList(QListWidget):
 
     def refresh(self) -> None:
         """Show the scenes as they are now."""
-        if not self.isVisible():
+        told = (self._b.all_rows, self._s.project.scenes, self._b.group)
+        if not self.isVisible() or all(a is b for a, b in zip(told, self._told, strict=True)):
             return
+        self._told = told
         by_scene: dict[int, list[BoardRow]] = {}
         aside: list[BoardRow] = []
         for row in self._b.all_rows:
@@ -183,7 +186,7 @@ class GroupList(QListWidget):
     def rename_here(self) -> None:
         """Begin to type another name for the scene that is shown."""
         item = self.currentItem()
-        if item is not None and self.scene_id:
+        if item is not None and self.scene_id and self.state() != self.State.EditingState:
             self.editItem(item)
 
     def _turned(self, item: QListWidgetItem | None) -> None:
@@ -196,6 +199,7 @@ class GroupList(QListWidget):
             return
         same = item.text().strip() == self._s.project.scene_name(group)
         if not same and not self._actions.rename_scene(group, item.text()):
+            self._told = (None, None, None)
             self.refresh()
 
     def _ask_menu(self, place: QPoint) -> None:

@@ -114,6 +114,7 @@ class OrderList(QListWidget):
         self._actions = actions
         self._pictures = pictures
         self._quiet = False
+        self._told: tuple[object, ...] = (None,) * 4
         self.dropping = -1
         self.rows: dict[int, tuple[BoardRow, ...]] = {}
         self.setObjectName("plainlist")
@@ -138,6 +139,10 @@ class OrderList(QListWidget):
         if not self.isVisible():
             return
         project = self._s.project
+        told = (project.orders, project.sources, self._s.order_id, self._b.group)
+        if all(a is b for a, b in zip(told, self._told, strict=True)):
+            return
+        self._told = told
         self.rows = {o.id: rows_of_order(project, o) for o in project.orders}
         self._quiet = True
         while self.count() > len(project.orders):
@@ -186,11 +191,12 @@ class OrderList(QListWidget):
         order = next((o for o in self._s.project.orders if o.id == order_id), None)
         if order is not None and item.text().strip() != order.name:
             self._actions.rename_order(order_id, item.text())
+            self._told = (None,) * 4
             self.refresh()
 
     def rename_here(self) -> None:
         """Begin to type another name for the running order in hand."""
-        if self.currentItem() is not None:
+        if self.currentItem() is not None and self.state() != self.State.EditingState:
             self.editItem(self.currentItem())
 
     def _ask_menu(self, place: QPoint) -> None:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSlider,
     QToolButton,
@@ -74,7 +73,6 @@ class ToolsRow(QWidget):
         self.layouts: dict[str, QToolButton] = {}
         self.sort = QComboBox()
         self.size_slider = QSlider(Qt.Orientation.Horizontal)
-        self._size_words = QLabel("size")
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -85,7 +83,7 @@ class ToolsRow(QWidget):
         self.find_field.setToolTip(FIND_HINT)
         self.find_field.setAccessibleName("Find shots")
         self.find_field.setClearButtonEnabled(False)
-        self.find_field.setMinimumWidth(150)
+        self.find_field.setMinimumWidth(96)
         row.addWidget(self.find_field, 1)
         self.everywhere.setText("Everywhere")
         self.everywhere.setObjectName("choice")
@@ -108,12 +106,16 @@ class ToolsRow(QWidget):
         for name, words in SORTS.items():
             self.sort.addItem(words, name)
         self.sort.setAccessibleName("Order of the shots")
-        self.sort.setFixedWidth(116)
+        self.sort.setMinimumWidth(92)
+        self.sort.setMaximumWidth(120)
+        self.sort.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         row.addWidget(self.sort)
         row.addSpacing(8)
-        self._size_words.setObjectName("faint")
-        row.addWidget(self._size_words)
-        self.size_slider.setFixedWidth(76)
+        self.size_slider.setMinimumWidth(48)
+        self.size_slider.setMaximumWidth(84)
+        self.size_slider.setToolTip("Size of the pictures (Ctrl with the wheel, Ctrl and + or -)")
         self.size_slider.setAccessibleName("Size of the pictures")
         row.addWidget(self.size_slider)
 
@@ -140,7 +142,6 @@ class ToolsRow(QWidget):
     def show_size(self, sizes: tuple[int, int, int] | None, now: int = 0) -> None:
         """Show the size of pictures, None where they have none to choose."""
         self.size_slider.setVisible(sizes is not None)
-        self._size_words.setVisible(sizes is not None)
         if sizes is not None:
             self.size_slider.blockSignals(True)
             self.size_slider.setRange(sizes[0], sizes[2])
