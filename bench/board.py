@@ -100,7 +100,7 @@ def median(times: list[float]) -> str:
     return f"median {ordered[len(ordered) // 2] * 1000:.1f} ms, 95 of 100 within {ordered[int(len(ordered) * 0.95)] * 1000:.1f} ms"
 
 
-def scroll(film: Path) -> None:
+def scroll(film: Path, size: tuple[int, int] = (1280, 800)) -> None:
     """Scroll and zoom 5,000 shots of a real film in the real window."""
     from PySide6.QtCore import QEventLoop, QSettings, QTimer
     from PySide6.QtWidgets import QApplication
@@ -116,7 +116,7 @@ def scroll(film: Path) -> None:
     folder = tempfile.mkdtemp()
     window = Window(QSettings(f"{folder}/s.ini", QSettings.Format.IniFormat))
     window.files.search_at_once = False
-    window.resize(1600, 1000)
+    window.resize(*size)
     window.show()
     window.files.open_films([film])
     settle(window)

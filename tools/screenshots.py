@@ -18,7 +18,7 @@ from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.sheets.settings_sheet import SettingsSheet
 from offcut.app.shell.finder import Finder
-from offcut.app.shell.main import settle
+from offcut.app.shell.main import put_demo_cards, settle
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.app.views.seams.pair_view import Look
@@ -29,7 +29,7 @@ from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Framing
 from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.model.verbs.judging import keep_seams
-from offcut.core.model.verbs.orders import add_order
+from offcut.core.model.verbs.orders import add_order, keep_piece
 from offcut.core.model.verbs.ticket import set_squeeze
 from offcut.demo import FILM, LAB_LIST
 from offcut.demo.roll import made_roll
@@ -137,6 +137,54 @@ def intake(folder: Path) -> None:
     window.close()
 
 
+def board(folder: Path) -> None:
+    """Draw the Board: its bin, its sheet and its table by day, a running order by night."""
+    window = Window(QSettings(str(folder / "board.ini"), QSettings.Format.IniFormat))
+    window.set_theme("day")
+    window.resize(1280, 800)
+    window.show()
+    session = window.session
+    put_demo_cards(window)
+    window.files.open_films([FILM])
+    settle(window)
+    view = window.open_view("board")
+    looked_at(window)
+    rows = view.shots.rows
+    view.shots.choose([rows[4].key, rows[5].key])
+    session.said.emit("")
+    looked_at(window)
+    take(window, "board-bin")
+    view.shots.choose([rows[2].key])
+    for layout in ("sheet", "table"):
+        view.show_layout(layout)
+        looked_at(window)
+        take(window, f"board-{layout}")
+    view.show_layout("bin")
+    order = session.project.orders[0].id
+    source = session.project.sources[0].id
+    session.edit_project(lambda p: keep_piece(p, order, source, 700, 800, 2, "Rain, the drops"), "")
+    view.actions_on.show_order(order)
+    view.shots.step(3)
+    for _ in range(5):
+        view.actions_on.trim(first=1)
+    window.set_theme("night")
+    session.said.emit("")
+    looked_at(window)
+    take(window, "board-order-night")
+    session.history.mark_saved()
+    window.close()
+
+
+def looked_at(window: Window) -> None:
+    """Wait until the Board has looked at its shots, and every picture is there."""
+    view = window.view("board")
+    for _ in range(400):
+        settle(window)
+        if view.looking.done and view.pictures.idle:
+            break
+    settle(window)
+
+
 def put_all(project: Project, source_id: int, starts: list[int], scene: str) -> Project:
     """Put the shots at these frames into a scene."""
     for start in starts:
@@ -232,6 +280,7 @@ def main() -> None:
         window.close()
         hand_over_film(Path(folder))
         intake(Path(folder))
+        board(Path(folder))
     del app
 
 

@@ -1,4 +1,4 @@
-"""The key sheet (F1): all keys on one page; click a line and press another key to change it."""
+"""The key sheet (F1): all keys, a page a view; click a line and press another key to change it."""
 
 from __future__ import annotations
 
@@ -6,10 +6,13 @@ from PySide6.QtCore import QKeyCombination, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QDialog,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QScrollArea,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -26,6 +29,8 @@ _BARE = (
     Qt.Key.Key_unknown,
 )
 COLUMNS = 3
+TALLEST = 640
+"""The most pixels a page is high; more is scrolled to."""
 
 
 class KeyLine(QPushButton):
@@ -76,29 +81,20 @@ def key_words(event: QKeyEvent) -> str:
 
 
 class KeySheet(QDialog):
-    """All keys on one page, group by group."""
+    """All keys, group by group; a view that has keys of its own has a page for them."""
 
     def __init__(self, actions: Actions, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
         self._actions = actions
         self.lines: dict[str, KeyLine] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(12)
-        grid.setVerticalSpacing(1)
-        groups: dict[str, list[Command]] = {}
-        for command in actions.commands:
-            groups.setdefault(command.group, []).append(command)
-        tall = [0] * COLUMNS
-        for name, members in groups.items():
-            column = tall.index(min(tall))
-            grid.addWidget(label(name, "head"), tall[column], 2 * column, 1, 2)
-            for i, command in enumerate(members, start=1):
-                line = self.lines[command.id] = KeyLine(actions, command)
-                grid.addWidget(line, tall[column] + i, 2 * column)
-                grid.addWidget(QLabel(command.words), tall[column] + i, 2 * column + 1)
-            tall[column] += len(members) + 2
-            grid.setRowMinimumHeight(tall[column] - 1, 10)
+        self.pages = QTabWidget()
+        self.pages.setObjectName("keypages")
+        self.pages.setDocumentMode(True)
+        views = dict.fromkeys(c.view for c in actions.commands)
+        for view in views:
+            name = view.capitalize() if view else "Every view"
+            self.pages.addTab(self._page(view), name)
         foot = QHBoxLayout()
         self._told = label("Click a key to change it; Backspace takes it away", "faint")
         reset = QPushButton("Give all their first keys back")
@@ -108,9 +104,47 @@ class KeySheet(QDialog):
         foot.addWidget(reset)
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 16, 24, 16)
-        box.addLayout(grid)
+        box.addWidget(self.pages, 1)
         box.addLayout(foot)
         actions.keys_changed.connect(self._show)
+
+    def _page(self, view: str) -> QScrollArea:
+        """Return the keys that are in force in one view alone, or in every view for ""."""
+        inside = QWidget()
+        grid = QGridLayout(inside)
+        grid.setContentsMargins(0, 12, 8, 8)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(1)
+        groups: dict[str, list[Command]] = {}
+        for command in self._actions.commands:
+            if command.view == view:
+                groups.setdefault(command.group, []).append(command)
+        tall = [0] * COLUMNS
+        for name, members in sorted(groups.items(), key=lambda item: -len(item[1])):
+            column = tall.index(min(tall))
+            grid.addWidget(label(name, "head"), tall[column], 2 * column, 1, 2)
+            for i, command in enumerate(members, start=1):
+                line = self.lines[command.id] = KeyLine(self._actions, command)
+                grid.addWidget(line, tall[column] + i, 2 * column)
+                grid.addWidget(QLabel(command.words), tall[column] + i, 2 * column + 1)
+            tall[column] += len(members) + 2
+            grid.setRowMinimumHeight(tall[column] - 1, 10)
+        grid.setRowStretch(max(tall), 1)
+        area = QScrollArea()
+        area.setObjectName("plain")
+        area.setWidget(inside)
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setMinimumSize(
+            inside.sizeHint().width() + 24, min(inside.sizeHint().height() + 12, TALLEST)
+        )
+        return area
+
+    def show_view(self, view: str) -> None:
+        """Show the keys of a view first, where it has any of its own."""
+        for n in range(self.pages.count()):
+            if self.pages.tabText(n).lower() == view:
+                self.pages.setCurrentIndex(n)
 
     def _show(self) -> None:
         for line in self.lines.values():

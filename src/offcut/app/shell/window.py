@@ -386,7 +386,9 @@ class Window(QMainWindow):
 
     def open_keys(self) -> None:
         """Show all keys, and let them be changed."""
-        KeySheet(self.actions_table, self).show()
+        sheet = KeySheet(self.actions_table, self)
+        sheet.show_view(self.session.view)
+        sheet.show()
 
     # events
 

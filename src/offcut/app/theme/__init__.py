@@ -214,6 +214,11 @@ QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius
 QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   padding: 1px 2px; selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
 QPlainTextEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QTabWidget#keypages::pane {{ border: 0; border-top: 1px solid {t.line}; }}
+QTabBar::tab {{ background: transparent; color: {t.faint}; padding: 6px 10px; border: 0; }}
+QTabBar::tab:selected {{ color: {t.text}; font-weight: 600;
+  border-bottom: 3px solid {WAX.name()}; }}
+QTabBar {{ qproperty-drawBase: 0; }}
 QHeaderView {{ background: {t.panel}; }}
 QHeaderView::section {{ background: {t.panel}; color: {t.faint}; border: 0; padding: 5px 8px;
   border-bottom: 1px solid {t.line}; font-size: {SMALL}px; }}

@@ -6,8 +6,9 @@ Everything is worked out in arrays, so that thousands of shots take milliseconds
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
-from itertools import groupby
+from dataclasses import dataclass
+from itertools import groupby, pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,8 +24,7 @@ TALLEST = 7
 """So many pictures high is the longest strip."""
 
 
-@dataclass(frozen=True, slots=True)
-class Header:
+class Header(NamedTuple):
     """The name of a scene over its first strip on a rail: which group, and where."""
 
     group: int
@@ -127,7 +127,7 @@ def bin_layout(
     pictures = (strip_wide - 2 * STRIP_EDGE) / np.asarray(shapes, float)
     heights = strip_heights(np.asarray(seconds, float), pictures) + STRIP_TOP + STRIP_FOOT
     rails: list[tuple[float, float, float]] = []
-    headers: list[Header] = []
+    begun: list[tuple[int, float, float, float]] = []
     tops = [0.0]
     xs: list[float] = []
     ys: list[float] = []
@@ -137,7 +137,7 @@ def bin_layout(
     x, y, row, row_high = float(SIDE), float(RAIL_ABOVE), 0, 0.0
     room = max(width - SIDE, SIDE + strip_wide)
     for group, run in groupby(groups):
-        left = sum(1 for _ in run)
+        left = len(list(run))
         if x > SIDE:
             x += BETWEEN_SCENES
         while left:
@@ -149,7 +149,7 @@ def bin_layout(
                 x, row, row_high = float(SIDE), row + 1, 0.0
                 continue
             taken, n = min(left, max(1, fit)), len(xs)
-            headers.append(Header(group, x, y - RAIL_ABOVE + 6, taken * step - GAP))
+            begun.append((group, x, y - RAIL_ABOVE + 6, taken * step - GAP))
             xs += [x + k * step for k in range(taken)]
             ys += [y] * taken
             line += [row] * taken
@@ -164,16 +164,15 @@ def bin_layout(
         np.array(tops),
         y + row_high + BETWEEN_RAILS,
         tuple(rails),
-        tuple(_as_wide_as_they_may(headers, width)),
+        tuple(_headers(begun, width)),
     )
 
 
-def _as_wide_as_they_may(headers: list[Header], width: float) -> Iterator[Header]:
+def _headers(begun: list[tuple[int, float, float, float]], width: float) -> Iterator[Header]:
     """Give each header the room up to the next one on its rail, or to the end of it."""
-    for n, header in enumerate(headers):
-        after = headers[n + 1] if n + 1 < len(headers) else None
-        end = after.x - 14 if after is not None and after.y == header.y else width - SIDE
-        yield replace(header, wide=max(header.wide, end - header.x))
+    ends = [after[1] - 14 if after[2] == now[2] else width - SIDE for now, after in pairwise(begun)]
+    for (group, x, y, wide), end in zip(begun, [*ends, width - SIDE], strict=True):
+        yield Header(group, x, y, max(wide, end - x))
 
 
 def sheet_layout(shapes: Sequence[float], width: float, picture_wide: float) -> Layout:

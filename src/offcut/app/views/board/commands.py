@@ -11,6 +11,8 @@ from offcut.app.views.board.view import BoardView
 from offcut.app.views.description import ViewContext
 
 BOARD = "board"
+SHOTS, WALK, LOOK = "Shots on the Board", "Walk on the Board", "Look of the Board"
+SCENES, ORDERS = "Scenes", "Running orders"
 
 
 def _show_layout(name: str, view: BoardView) -> None:
@@ -29,7 +31,7 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
     """Return the table; ``view`` opens the view and returns it."""
 
     def c(name: str, words: str, keys: tuple[str, ...], run: Callable[[BoardView], object],
-          group: str = "Board") -> Command:  # fmt: skip
+          group: str = SHOTS) -> Command:  # fmt: skip
         return Command(f"board-{name}", words, keys, group, lambda: run(view()), True, None, BOARD)
 
     walking = [
@@ -38,6 +40,7 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
             f"{words}{', choosing as it goes' if upto else ''}",
             tuple(f"Shift+{k}" if upto else k for k in keys),
             partial(_move, move, way, upto),
+            WALK,
         )
         for upto in (False, True)
         for name, words, keys, move, way in (
@@ -63,7 +66,8 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
           lambda v: v.name_here()),
         c("name-many", "Name by a pattern, or find and replace…", ("Ctrl+Shift+N",),
           lambda v: v.name_many()),
-        c("scene", "Put the chosen shots into a scene", ("Ctrl+G",), lambda v: v.type_scene()),
+        c("scene", "Put the chosen shots into a scene", ("Ctrl+G",),
+          lambda v: v.type_scene(), SCENES),
         c("aside", "Set the chosen shots aside, or take them back", ("A",),
           lambda v: v.actions_on.set_aside()),
         c("fold", "Fold the chosen shots into those before", ("F",),
@@ -71,56 +75,61 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
         c("fold-after", "Fold the chosen shots into those after", ("Shift+F",),
           lambda v: v.actions_on.fold(1)),
         c("new-scene", "Make a scene of the chosen shots", ("Ctrl+Shift+G",),
-          lambda v: v.new_scene()),
+          lambda v: v.new_scene(), SCENES),
         c("group-after", "Show the scene or running order after", ("PgDown",),
-          lambda v: v.step_group(1)),
+          lambda v: v.step_group(1), SCENES),
         c("group-before", "Show the scene or running order before", ("PgUp",),
-          lambda v: v.step_group(-1)),
+          lambda v: v.step_group(-1), SCENES),
         c("rename", "Rename the scene or running order shown", ("F2",),
-          lambda v: v.rename_shown()),
-        c("scene-look", "Pattern and tint of the scene…", (), lambda v: v.scene_look()),
-        c("scene-up", "Move the scene up", ("Ctrl+Alt+Up",), lambda v: v.groups.step_scene(-1)),
+          lambda v: v.rename_shown(), SCENES),
+        c("scene-look", "Pattern and tint of the scene…", (), lambda v: v.scene_look(), SCENES),
+        c("scene-up", "Move the scene up", ("Ctrl+Alt+Up",),
+          lambda v: v.groups.step_scene(-1), SCENES),
         c("scene-down", "Move the scene down", ("Ctrl+Alt+Down",),
-          lambda v: v.groups.step_scene(1)),
-        c("scene-join", "Join the scene into the one before", (), lambda v: v.join_scene()),
-        c("scene-remove", "Remove the scene, its shots stay", (), lambda v: v.remove_scene()),
+          lambda v: v.groups.step_scene(1), SCENES),
+        c("scene-join", "Join the scene into the one before", (), lambda v: v.join_scene(), SCENES),
+        c("scene-remove", "Remove the scene, its shots stay", (),
+          lambda v: v.remove_scene(), SCENES),
         c("order", "Put the chosen shots into the running order", ("R",),
-          lambda v: v.into_order()),
+          lambda v: v.into_order(), ORDERS),
         c("new-order", "Make a running order of the chosen shots", ("Shift+R",),
-          lambda v: v.new_order()),
+          lambda v: v.new_order(), ORDERS),
         c("order-copy", "Copy the running order", (),
-          lambda v: v.copy_order()),
+          lambda v: v.copy_order(), ORDERS),
         c("order-remove", "Remove the running order, its shots stay", (),
-          lambda v: v.remove_order()),
+          lambda v: v.remove_order(), ORDERS),
         c("take-out", "Take the chosen shots out of the running order", ("Del",),
-          lambda v: v.actions_on.take_out()),
+          lambda v: v.actions_on.take_out(), ORDERS),
         c("earlier", "Move a place earlier in the running order", ("Alt+Up", "Alt+Left"),
-          lambda v: v.actions_on.step_order(-1)),
+          lambda v: v.actions_on.step_order(-1), ORDERS),
         c("later", "Move a place later in the running order", ("Alt+Down", "Alt+Right"),
-          lambda v: v.actions_on.step_order(1)),
-        c("in-earlier", "Its in a frame earlier", ("[",), lambda v: v.actions_on.trim(-1, 0)),
-        c("in-later", "Its in a frame later", ("]",), lambda v: v.actions_on.trim(1, 0)),
+          lambda v: v.actions_on.step_order(1), ORDERS),
+        c("in-earlier", "Its in a frame earlier", ("[",),
+          lambda v: v.actions_on.trim(-1, 0), ORDERS),
+        c("in-later", "Its in a frame later", ("]",), lambda v: v.actions_on.trim(1, 0), ORDERS),
         c("out-earlier", "Its out a frame earlier", ("Alt+[",),
-          lambda v: v.actions_on.trim(0, -1)),
-        c("out-later", "Its out a frame later", ("Alt+]",), lambda v: v.actions_on.trim(0, 1)),
-        c("untrim", "The whole shot again", ("Shift+Del",), lambda v: v.actions_on.untrim()),
-        c("fill-before", "Put what is marked before it", (), lambda v: v.fill(0)),
-        c("fill-after", "Put what is marked after it", (), lambda v: v.fill(1)),
-        c("fill-instead", "Put what is marked instead of it", (), lambda v: v.fill(None)),
+          lambda v: v.actions_on.trim(0, -1), ORDERS),
+        c("out-later", "Its out a frame later", ("Alt+]",),
+          lambda v: v.actions_on.trim(0, 1), ORDERS),
+        c("untrim", "The whole shot again", ("Shift+Del",),
+          lambda v: v.actions_on.untrim(), ORDERS),
+        c("fill-before", "Put what is marked before it", (), lambda v: v.fill(0), ORDERS),
+        c("fill-after", "Put what is marked after it", (), lambda v: v.fill(1), ORDERS),
+        c("fill-instead", "Put what is marked instead of it", (), lambda v: v.fill(None), ORDERS),
         c("make-shot", "Make the piece a shot, with seams at its ends", (),
-          lambda v: v.actions_on.make_shots()),
+          lambda v: v.actions_on.make_shots(), ORDERS),
         c("hand-over", "Hand over what is chosen", (), lambda v: v.hand_over_chosen()),
         *(
             c(name, f"Show the shots as a {words.lower()}", (),
-              partial(_show_layout, name), "View")
+              partial(_show_layout, name), LOOK)
             for name, words in LAYOUTS.items()
         ),
-        c("layout", "Bin, sheet or table", ("W",), lambda v: v.next_layout(), "View"),
-        c("larger", "Pictures larger", ("Ctrl++", "Ctrl+="), lambda v: v.zoom(1.2), "View"),
-        c("smaller", "Pictures smaller", ("Ctrl+-",), lambda v: v.zoom(1 / 1.2), "View"),
+        c("layout", "Bin, sheet or table", ("W",), lambda v: v.next_layout(), LOOK),
+        c("larger", "Pictures larger", ("Ctrl++", "Ctrl+="), lambda v: v.zoom(1.2), LOOK),
+        c("smaller", "Pictures smaller", ("Ctrl+-",), lambda v: v.zoom(1 / 1.2), LOOK),
         *(
             c(f"sort-{sort}", f"Order by {words}", (),
-              partial(_sort_by, sort), "View")
+              partial(_sort_by, sort), LOOK)
             for sort, words in (
                 ("film", "the film"), ("length", "length"), ("name", "name"), ("scene", "scene"),
                 ("light", "light"), ("likeness", "likeness to the chosen one"),

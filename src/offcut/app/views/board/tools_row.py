@@ -106,7 +106,7 @@ class ToolsRow(QWidget):
         for name, words in SORTS.items():
             self.sort.addItem(words, name)
         self.sort.setAccessibleName("Order of the shots")
-        self.sort.setMinimumWidth(92)
+        self.sort.setMinimumWidth(104)
         self.sort.setMaximumWidth(120)
         self.sort.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -134,7 +134,7 @@ class ToolsRow(QWidget):
         self.sort.setEnabled(not own)
         at = self.sort.findData(OWN)
         if own and at < 0:
-            self.sort.addItem("Its own order", OWN)
+            self.sort.addItem("Own order", OWN)
         elif not own and at >= 0:
             self.sort.removeItem(at)
         self.sort.setCurrentIndex(max(0, self.sort.findData(OWN if own else sort)))
