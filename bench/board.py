@@ -182,6 +182,8 @@ def scroll(film: Path, size: tuple[int, int] = (1280, 800)) -> None:
         view.actions_on.name(f"name {n}")
         edits.append(time.perf_counter() - start)
         turn(5)
+    view.type_find()
+    turn(400)  # words are folded while a person reaches for the first key
     typed = []
     for text in ("n", "na", "nam", "name", "name 1", "> 3 s", "> 30 s", "unnamed", ""):
         start = time.perf_counter()
