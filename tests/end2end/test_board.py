@@ -220,6 +220,22 @@ def test_one_name_note_and_scene_for_many_and_differ_where_they_do(
     assert [x.card.note for x in s.shots] == [""] * 4
 
 
+def test_the_name_of_a_scene_completes(board: BoardView, opened: Window) -> None:
+    choose(board, 0)
+    board.actions_on.put_in_scene("Harbour")
+    choose(board, 2)
+    key(opened, Qt.Key.Key_G, mod=CTRL)
+    QTest.keyClicks(board.card.scene, "har")
+    completer = board.card.scene.completer()
+    assert completer.currentCompletion() == "Harbour"
+    completer.activated[str].emit("Harbour")
+    board.card.scene.setText("Harbour")  # as the list of completions does
+    QTest.keyClick(board.card.scene, Qt.Key.Key_Return)
+    s = opened.session
+    assert s.shots[2].card.scene == s.shots[0].card.scene == s.project.scenes[0].id
+    assert len(s.project.scenes) == 1
+
+
 def test_a_note_typed_goes_to_the_shots_it_was_typed_for(board: BoardView, opened: Window) -> None:
     choose(board, 0)
     board.card.note.setFocus()

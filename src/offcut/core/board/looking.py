@@ -5,13 +5,13 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from offcut.core.board.rows import BoardRow
 from offcut.core.errors import OffcutError
 from offcut.core.facts.looks import Look, Picture, frames_to_look_at, look_of
-from offcut.core.facts.places import PlaceFinder, alike_groups
+from offcut.core.facts.places import Match, PlaceFinder, alike_groups
 from offcut.core.facts.repeats import Pictures, candidates, pictures_of, repeat_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of
@@ -53,6 +53,28 @@ class UsedTwice:
     first: ShotRef
     second: ShotRef
     words: str
+
+
+Span = tuple[ShotRef, int, int]
+"""A shot and its frames: another span of the same shot is looked at anew."""
+
+
+@dataclass
+class Compared:
+    """What was compared before: pairs of shots, and pairs that may be repeats, in words how.
+
+    ``alike`` holds None where they are not; so does ``twice``.
+    """
+
+    alike: dict[tuple[Span, Span], Match | None] = field(default_factory=dict)
+    twice: dict[tuple[Span, Span, bool], str | None] = field(default_factory=dict)
+    most: int = 300_000
+
+    def trim(self) -> None:
+        """Forget all where it grew too much."""
+        if len(self.alike) + len(self.twice) > self.most:
+            self.alike.clear()
+            self.twice.clear()
 
 
 class FramePictures:
@@ -150,11 +172,14 @@ def find_places(
     pictures: FramePictures,
     told: Told | None = None,
     stop: threading.Event | None = None,
+    compared: Compared | None = None,
 ) -> tuple[tuple[Suggestion, ...], tuple[UsedTwice, ...]]:
     """Return which shots look like one place, and which have the same pictures.
 
-    Films whose pictures have another shape are looked at apart.
+    Films whose pictures have another shape are looked at apart. ``compared`` is what is known of
+    before; what is compared now is put into it.
     """
+    memory = compared or Compared()
     known = [r for r in rows if r.ref is not None and r.ref in looks]
     refs = [r.ref for r in known if r.ref is not None]
     in_order = [looks[ref] for ref in refs]
@@ -163,8 +188,16 @@ def find_places(
         source, look = known[n].source, in_order[n]
         return pictures.picture(source, look.frames[k]) if source and k < len(look.frames) else None
 
-    finder = PlaceFinder(in_order, picture_of)
+    spans = [(r.ref, r.shot.start, r.shot.end) for r in known if r.ref and r.shot]
+    places = {span: n for n, span in enumerate(spans)}
+    before = {
+        (places[a], places[b]): m
+        for (a, b), m in memory.alike.items()
+        if a in places and b in places
+    }
+    finder = PlaceFinder(in_order, picture_of, before)
     pairs = finder.pairs(told, stop)
+    memory.alike.update({(spans[a], spans[b]): m for (a, b), m in before.items()})
     groups = alike_groups(len(refs), pairs)
     found = tuple(Suggestion(tuple(refs[n] for n in g.shots), g.likeness, g.setup) for g in groups)
     twice = []
@@ -181,12 +214,17 @@ def find_places(
     for a, b, flopped in candidates(finder, pairs, stop)[:MOST_REPEATS]:
         if stop is not None and stop.is_set():
             break
-        first, second = run_of(a), run_of(b)
-        if first is None or second is None:
-            continue
-        repeat = repeat_of(first, second, flopped=flopped)
-        if repeat is not None:
-            twice.append(UsedTwice(refs[a], refs[b], repeat.words))
+        key = spans[a], spans[b], flopped
+        if key not in memory.twice:
+            first, second = run_of(a), run_of(b)
+            if first is None or second is None:
+                continue
+            repeat = repeat_of(first, second, flopped=flopped)
+            memory.twice[key] = repeat.words if repeat is not None else None
+        words = memory.twice[key]
+        if words is not None:
+            twice.append(UsedTwice(refs[a], refs[b], words))
+    memory.trim()
     return found, tuple(twice)
 
 

@@ -74,7 +74,7 @@ def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
         ref = ShotRef(source.id, seam_of(shot))
         end, seconds = max(shot.start + 1, end), (shot.end - shot.start) * second
         rows.append(BoardRow(ref, source, shot, None, "", end, seconds))
-    if len(_told) > 64:
+    if len(_told) > 4096:
         _told.clear()
     _told[source.id] = source, tuple(rows)
     return _told[source.id][1]

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, MutableMapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -244,8 +244,17 @@ def what_never_changes(pictures: Sequence[Picture]) -> NDArray[np.bool_] | None:
 class PlaceFinder:
     """Finds which shots look alike, and how; one for one list of shots."""
 
-    def __init__(self, looks: Sequence[Look | None], picture_of: PictureOf) -> None:
-        """``looks`` of each shot, None where there is none; ``picture_of`` its pictures again."""
+    def __init__(
+        self,
+        looks: Sequence[Look | None],
+        picture_of: PictureOf,
+        compared: MutableMapping[tuple[int, int], Match | None] | None = None,
+    ) -> None:
+        """``looks`` of each shot, None where there is none; ``picture_of`` its pictures again.
+
+        ``compared`` are pairs that were compared before; what is compared now is put into it.
+        """
+        self._compared = {} if compared is None else compared
         self.looks = looks
         known = self._known = [n for n, look in enumerate(looks) if look is not None]
         self._index = LookIndex([look for look in looks if look is not None])
@@ -265,10 +274,12 @@ class PlaceFinder:
             if stop is not None and stop.is_set():
                 break
             for other in self._candidates(at):
-                if (min(n, other), max(n, other)) not in found:
-                    best = self.compare(n, other)
-                    if best is not None:
-                        found[min(n, other), max(n, other)] = best
+                pair = min(n, other), max(n, other)
+                if pair not in self._compared:
+                    self._compared[pair] = self.compare(*pair)
+                best = self._compared[pair]
+                if best is not None:
+                    found[pair] = best
             if progress is not None:
                 progress(at + 1, len(known))
         return found

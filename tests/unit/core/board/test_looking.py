@@ -9,6 +9,7 @@ import pytest
 
 from films import encode, scene
 from offcut.core.board.looking import (
+    Compared,
     FramePictures,
     Suggestion,
     find_places,
@@ -17,6 +18,7 @@ from offcut.core.board.looking import (
 )
 from offcut.core.board.rows import rows_of
 from offcut.core.facts.looks import Look
+from offcut.core.facts.places import PlaceFinder
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.verbs.cards import set_aside, wave_away
@@ -106,3 +108,21 @@ def test_suggestions_waved_away_or_taken_are_told_no_more(project: Project) -> N
     aside = set_aside(project, refs[1:3])
     assert still_open(some, aside, rows_of(aside)) == (some[1],)
     assert still_open(some[:1], set_aside(project, refs[:1]), rows_of(project)) != ()
+
+
+def test_what_was_compared_before_is_not_compared_again(
+    project: Project, film: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    rows = rows_of(project)
+    looks, pictures = looked(project, film)
+    memory = Compared()
+    first = find_places(rows, looks, pictures, compared=memory)
+    monkeypatch.setattr(PlaceFinder, "compare", _never)
+    monkeypatch.setattr("offcut.core.board.looking.repeat_of", _never)
+    monkeypatch.setattr(PlaceFinder, "flopped_pairs", lambda *_: [(1, 4)])
+    assert find_places(rows, looks, pictures, compared=memory) == first
+    pictures.close()
+
+
+def _never(*_: object, **__: object) -> None:
+    raise AssertionError("compared again")

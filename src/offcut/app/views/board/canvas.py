@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
+    QHelpEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -19,7 +20,7 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QAbstractScrollArea, QApplication
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QToolTip
 
 from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
@@ -40,6 +41,7 @@ from offcut.app.views.board.shot_tiles import BIN, SHEET, ShotTiles
 from offcut.core.board.laying import Layout, bin_layout, sheet_layout
 from offcut.core.board.rows import BoardRow
 from offcut.core.model.project import ShotRef
+from offcut.core.timecode import length_words, timecode_from_frame
 
 SIZES = {BIN: (64, 100, 220), SHEET: (96, 178, 420)}
 """The narrowest, usual and widest strip and picture, in pixels."""
@@ -381,6 +383,16 @@ class Canvas(QAbstractScrollArea):
         self.viewport().update()
         super().leaveEvent(event)
 
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            n = self._row_at(self._place(QPointF(event.pos())))
+            if n >= 0:
+                QToolTip.showText(event.globalPos(), _hint_of(self._b.rows[n]), self.viewport())
+            else:
+                QToolTip.hideText()
+            return True
+        return super().viewportEvent(event)
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.set_size(round(self.size_now * (1.12 if event.angleDelta().y() > 0 else 1 / 1.12)))
@@ -462,6 +474,16 @@ class Canvas(QAbstractScrollArea):
         elif n >= 0 and self._b.rows[n].ref not in refs:
             scene = self._s.project.scene_name(self._b.rows[n].scene)
             self._actions.put_in_scene(scene, refs)
+
+
+def _hint_of(row: BoardRow) -> str:
+    """Say what a shot is, in a line or two."""
+    if row.shot is None or row.source is None:
+        return row.title
+    media = row.source.media
+    label = timecode_from_frame(media.start + row.shot.start, media.rate, media.drop)
+    words = f"{row.title}\n{label}, {length_words(row.shot.length, media.rate)}"
+    return f"{words}\n{row.shot.card.note}" if row.shot.card.note else words
 
 
 def _is_aside(row: BoardRow) -> bool:

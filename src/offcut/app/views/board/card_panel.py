@@ -104,6 +104,7 @@ class CardPanel(QWidget):
         self._looking = looking
         self._for: tuple[ShotRef, ...] = ()
         self._note_was = ""
+        self._shown: dict[QLineEdit, str] = {}
         self.picture = ChosenPicture(shots, pictures)
         self.title = label("", "head")
         self.length = label("", "monofaint")
@@ -209,13 +210,13 @@ class CardPanel(QWidget):
         self.length.setText(f"{seconds:.1f} s" if rows else "")
         self._head.setText("In it" if len(rows) == 1 else "In them")
 
-    @staticmethod
-    def _put(field: QLineEdit, values: set[str], on: bool) -> None:
+    def _put(self, field: QLineEdit, values: set[str], on: bool) -> None:
         field.setEnabled(on)
         if field.hasFocus() and field.isModified():
             return
         field.setPlaceholderText(DIFFER if len(values) > 1 else "")
-        field.setText(next(iter(values)) if len(values) == 1 else "")
+        self._shown[field] = next(iter(values)) if len(values) == 1 else ""
+        field.setText(self._shown[field])
         field.setModified(False)
 
     def _show_facts(self, rows: list[BoardRow]) -> None:
@@ -315,14 +316,19 @@ class CardPanel(QWidget):
             self._actions.note(text, refs)
 
     def _name_given(self) -> None:
-        if self.name.isModified():
-            self.name.setModified(False)
+        if self._was_typed(self.name):
             self._actions.name(self.name.text())
 
     def _scene_given(self) -> None:
-        if self.scene.isModified():
-            self.scene.setModified(False)
+        if self._was_typed(self.scene):
             self._actions.put_in_scene(self.scene.text(), self._for)
+
+    def _was_typed(self, field: QLineEdit) -> bool:
+        """Tell whether a field says something new, typed or completed; asked once."""
+        typed = field.isModified() or field.text() != self._shown.get(field, "")
+        field.setModified(False)
+        self._shown[field] = field.text()
+        return typed
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self.note and event.type() == QEvent.Type.FocusOut:

@@ -8,6 +8,7 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.core.board.looking import (
+    Compared,
     FramePictures,
     Suggestion,
     UsedTwice,
@@ -38,6 +39,7 @@ class Looking(QObject):
         self._twice: tuple[UsedTwice, ...] = ()
         self.suggestions: tuple[Suggestion, ...] = ()
         self.twice: tuple[UsedTwice, ...] = ()
+        self._compared = Compared()
         self.done = False
         self._closed = False
         self._soon = QTimer(self)
@@ -49,6 +51,7 @@ class Looking(QObject):
 
     def _forget(self) -> None:
         self._found, self._twice, self._places_of = (), (), None
+        self._compared = Compared()
         if self._job is not None:
             self._job.stop.set()
         self.refresh()
@@ -86,7 +89,7 @@ class Looking(QObject):
             self.done = True
             return
         self.done = False
-        films = self._s.films
+        films, compared = self._s.films, self._compared
         known = {ref: look for ref, (_span, look) in self._shots.looks.items()}
 
         def work(job: Job) -> tuple[tuple[Suggestion, ...], tuple[UsedTwice, ...]]:
@@ -101,7 +104,7 @@ class Looking(QObject):
                         job.partial.emit(batch)
                         batch = []
                 job.partial.emit(batch)
-                return find_places(rows, known, pictures, job.tell, job.stop)
+                return find_places(rows, known, pictures, job.tell, job.stop, compared)
             finally:
                 pictures.close()
 

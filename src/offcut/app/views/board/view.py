@@ -184,7 +184,7 @@ class BoardView(QWidget):
             return
         self.left.show_figures(self._s.project.sources)
         self.tools.show_sort(self.shots.sort, own=self.shots.order is not None)
-        self.bag.setVisible(self._layout_name == BIN and self.shots.group == EVERY)
+        self.bag.setVisible(self._layout_name == BIN and self.shots.group not in (ASIDE, ORDER))
         self._show_chosen()
 
     def _show_chosen(self) -> None:
@@ -466,14 +466,13 @@ class BoardView(QWidget):
         if self.playing.player.playing:
             self.stop_playing()
             return
-        rows = self.shots.chosen_rows if len(self.shots.chosen) > 1 else ()
-        if not rows and self.shots.current is not None and self.shots.order is None:
-            row = self.shots.row_of(self.shots.current)
-            rows = (row,) if row is not None and self.shots.chosen else ()
+        rows = self.shots.chosen_rows
+        if len(rows) == 1 and self.shots.order is not None and self.shots.place >= 0:
+            rows = self.shots.rows[self.shots.place :]  # an order goes on from where one stands
         self.play_rows(rows or self.shots.rows)
 
     def play_shown(self) -> None:
-        """Play everything that is shown, from the current one on in a running order."""
+        """Play everything that is shown, from its beginning."""
         self.play_rows(self.shots.rows)
 
     def play_rows(self, rows: tuple[BoardRow, ...]) -> None:

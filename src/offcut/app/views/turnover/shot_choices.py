@@ -46,8 +46,8 @@ _WAYS = (
     ("all", "All shots"),
     ("marked", "Shots in the marked range"),
     ("scene", "A scene"),
-    ("order", "A running order"),
     ("picked", "Shots chosen on the Board"),
+    ("order", "A running order"),
 )
 _HELD = Qt.ItemDataRole.UserRole
 
