@@ -8,6 +8,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import cv2
+import numpy as np
+
 from offcut.core.board.rows import BoardRow
 from offcut.core.errors import OffcutError
 from offcut.core.facts.looks import Look, Picture, frames_to_look_at, look_of
@@ -85,8 +88,8 @@ class FramePictures:
 
     def __init__(self, opened: Mapping[int, OpenedFilm] | None = None) -> None:
         self._opened = dict(opened or {})
-        self._kept: OrderedDict[int, Thumbnails] = OrderedDict()
-        self._readers: OrderedDict[int, Reader | None] = OrderedDict()
+        self._kept: OrderedDict[str, Thumbnails] = OrderedDict()
+        self._readers: OrderedDict[str, Reader | None] = OrderedDict()
 
     def picture(
         self, source: Source, frame: int, size: tuple[int, int] | None = None
@@ -107,22 +110,25 @@ class FramePictures:
             reader = self.reader(source)
             if reader is not None:
                 picture = rgb_of(reader.frame(frame), *wanted)
-                kept.keep(frame, picture)
-                return picture
+                return _as_it_comes_back(kept.keep(frame, picture), picture)
         except (OffcutError, ValueError):
             pass
         return kept.at_any_size(frame, *wanted)
 
     def reader(self, source: Source) -> Reader | None:
         """Return what reads a film, None where it is gone. Raises OffcutError."""
-        if source.id in self._readers:
-            self._readers.move_to_end(source.id)
-            return self._readers[source.id]
+        name = _name_of(source)
+        if name in self._readers:
+            self._readers.move_to_end(name)
+            return self._readers[name]
+        media = source.media
         film = self._opened.get(source.id)
-        if film is None and (Path(source.media.path).exists() or source.media.run is not None):
-            film = as_set(open_source(source.media.path, source.media.run), source)
+        if film is not None and (film.media.path, film.media.frames) != (media.path, media.frames):
+            film = None  # of another project
+        if film is None and (Path(media.path).exists() or media.run is not None):
+            film = as_set(open_source(media.path, media.run), source)
         reader = None if film is None else open_reader(film, Purpose.SMALL, threads=1)
-        self._readers[source.id] = reader
+        self._readers[name] = reader
         while len(self._readers) > OPEN_FILMS:
             old = self._readers.popitem(last=False)[1]
             if old is not None:
@@ -130,12 +136,13 @@ class FramePictures:
         return reader
 
     def _of(self, source: Source) -> Thumbnails:
-        if source.id not in self._kept:
-            self._kept[source.id] = Thumbnails(film_key(source.media))
+        name = _name_of(source)
+        if name not in self._kept:
+            self._kept[name] = Thumbnails(film_key(source.media))
             while len(self._kept) > OPEN_FILMS:
                 self._kept.popitem(last=False)[1].close()
-        self._kept.move_to_end(source.id)
-        return self._kept[source.id]
+        self._kept.move_to_end(name)
+        return self._kept[name]
 
     def close(self) -> None:
         """Let all files go."""
@@ -144,6 +151,18 @@ class FramePictures:
         for reader in self._readers.values():
             if reader is not None:
                 reader.close()
+
+
+def _as_it_comes_back(coded: bytes, picture: Picture) -> Picture:
+    """Return a picture as it is once it was kept: the same, first and later."""
+    back = cv2.imdecode(np.frombuffer(coded, np.uint8), cv2.IMREAD_COLOR) if coded else None
+    return picture if back is None else np.ascontiguousarray(back[..., ::-1])
+
+
+def _name_of(source: Source) -> str:
+    """Return what tells a film from all others: ids are of one project alone."""
+    media = source.media
+    return f"{film_key(media)} {media.path} {media.frames} {source.ticket.fields.value}"
 
 
 def look_through(

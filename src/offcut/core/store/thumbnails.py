@@ -127,15 +127,14 @@ class Thumbnails:
                 ).fetchall()
         return np.array([f for (f,) in rows], np.int64)
 
-    def keep(self, frame: int, picture: NDArray[np.uint8]) -> None:
-        """Keep a picture, uint8 RGB (height, width, 3)."""
-        if self._base is None or not self._film:
-            return
+    def keep(self, frame: int, picture: NDArray[np.uint8]) -> bytes:
+        """Keep a picture, uint8 RGB (height, width, 3), and return it as JPEG, empty for none."""
         height, width = picture.shape[:2]
         good, data = cv2.imencode(".jpg", picture[..., ::-1], (cv2.IMWRITE_JPEG_QUALITY, _QUALITY))
         if not good:
-            return
+            return b""
         self.keep_coded(frame, width, height, data.tobytes())
+        return data.tobytes()
 
     def keep_coded(self, frame: int, width: int, height: int, raw: bytes) -> None:
         """Keep a picture that is coded as JPEG already."""

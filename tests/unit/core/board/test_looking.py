@@ -85,6 +85,25 @@ def test_shots_of_one_set_up_and_shots_used_twice_are_found(project: Project, fi
     again.close()
 
 
+def test_pictures_of_films_of_two_projects_are_told_apart(
+    project: Project, film: Path, four_shots: Path
+) -> None:
+    """Ids are of one project; the library shows films of many, all with one."""
+    other = add_source(Project(), open_source(four_shots).media).sources[0]
+    mine = project.sources[0]
+    assert other.id == mine.id
+    pictures = FramePictures({FIRST: open_source(film)})
+    here, there = pictures.picture(mine, 11), pictures.picture(other, 11)
+    pictures.close()
+    fresh = FramePictures()
+    assert np.array_equal(here, fresh.picture(mine, 11))
+    alone = fresh.picture(other, 11)
+    fresh.close()
+    assert here.shape == there.shape
+    assert np.abs(here.astype(int) - there).mean() > 10
+    assert np.abs(alone.astype(int) - there).mean() < 3
+
+
 def test_a_film_that_is_gone_has_no_looks(project: Project, film: Path) -> None:
     from dataclasses import replace
 
