@@ -378,7 +378,7 @@ def test_what_looks_like_one_place_is_taken_or_waved_away(
     assert sorted(groups) == sorted([[opener[0], opener[2]], [opener[1], opener[3]]])
     card = view.suggestions.cards[0]
     assert "2 shots, one set-up" in card.accessibleName()
-    assert "alike" in card.accessibleName()
+    assert "likeness" in card.accessibleName()
     QTest.mouseClick(card, Qt.MouseButton.LeftButton)
     assert len(chosen(view)) == 2
     view.suggestions.take[0].click()

@@ -44,7 +44,8 @@ class ShotPictures(QObject):
     """Gives pictures at once where they are in memory, and looks for the others on a thread.
 
     What is wanted is said anew with every `want`; the first is served first. ``arrived`` tells
-    that some came. Memory is bounded by ``limit`` bytes.
+    that some came. Memory is bounded by ``limit`` bytes. ``ratio`` is how many of the screen's
+    pixels go on one.
     """
 
     arrived = Signal()
@@ -54,6 +55,7 @@ class ShotPictures(QObject):
         super().__init__(session)
         self._s = session
         self._limit = limit
+        self.ratio = 1.0
         self._bytes = 0
         self._held: OrderedDict[_Key, QImage] = OrderedDict()
         self._scaled: OrderedDict[tuple[_Key, int, int], QImage] = OrderedDict()
@@ -108,6 +110,13 @@ class ShotPictures(QObject):
         if image is not None:
             painter.drawImage(place, image)
         return image is not None
+
+    def set_ratio(self, ratio: float) -> None:
+        """Give pictures for another screen."""
+        if ratio != self.ratio:
+            with self._lock:
+                self.ratio = ratio
+                self._scaled.clear()
 
     def want(self, asker: str, wanted: Iterable[Wanted]) -> None:
         """Say what an asker wants to see now, most wanted first."""
@@ -176,10 +185,12 @@ class ShotPictures(QObject):
         """Take a picture in, and as it is shown; let the oldest go."""
         scaled = None
         if wanted.wide:
+            size = round(wanted.wide * self.ratio), round(wanted.high * self.ratio)
             scaled = image.scaled(
-                wanted.wide, wanted.high, Qt.AspectRatioMode.IgnoreAspectRatio,
+                *size, Qt.AspectRatioMode.IgnoreAspectRatio,
                 Qt.TransformationMode.SmoothTransformation,
             ).convertToFormat(QImage.Format.Format_RGB32)  # fmt: skip
+            scaled.setDevicePixelRatio(self.ratio)
         with self._lock:
             key = self._key(wanted.source, wanted.frame, wanted.large)
             old = self._held.pop(key, None)

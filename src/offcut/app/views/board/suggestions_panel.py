@@ -170,7 +170,7 @@ class SuggestionsPanel(QWidget):
             if not held:
                 return None
             numbers = ", ".join(str(r.shot.number) for r in held[:8] if r.shot)
-            words = f"{many(len(entry.refs), 'shot')}, {entry.words}, {entry.likeness:.0f} alike"
+            words = f"{many(len(entry.refs), 'shot')}, {entry.words}, likeness {entry.likeness:.0f}"
             hint = f"Shots {numbers}. Likeness {entry.likeness:.0f} of 100. A click chooses them."
             take = QPushButton("Take")
             take.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -145,6 +145,7 @@ class BoardView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self.pictures.set_ratio(self.devicePixelRatioF())
         self.refresh()
         self.shots.choose_here()
         self._focus_shots()
@@ -160,6 +161,11 @@ class BoardView(QWidget):
         self.left.refresh()
         self.card.refresh()
         self._show()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.DevicePixelRatioChange:
+            self.pictures.set_ratio(self.devicePixelRatioF())
+        return super().event(event)
 
     def restyle(self) -> None:
         """Take the theme in force."""
