@@ -20,6 +20,10 @@ def main(words: Sequence[str] | None = None) -> int:
     """Run the command line and return its exit status: 0, 1 (cannot) or 2 (wrong call)."""
     said = list(sys.argv[1:] if words is None else words)
     parser = _parser()
+    if said and said[0] == "find":  # “-word” there is a word that must not be
+        said = [
+            f" {w}" if w[:1] == "-" and w[1:2] not in ("-", "") and w != "-h" else w for w in said
+        ]
     if said and said[0] not in _COMMANDS and not said[0].startswith("-"):
         said.insert(0, "open")
     call = parser.parse_args(said or ["open"])

@@ -27,14 +27,14 @@ class Look:
     """How one shot looks.
 
     Attributes: ``frames`` those that were looked at; ``light`` mean luma, 0 to 100; ``layouts``
-    float32 of shape (n, 9, 16, 3), each picture in Lab at 16 by 9, its light evened; ``colours``
-    float32 of shape (n, 64), the share of each of 64 colours.
+    float16 of shape (n, 9, 16, 3), each picture in Lab at 16 by 9, its light evened; ``colours``
+    float16 of shape (n, 64), the root of the share of each of 64 colours.
     """
 
     frames: tuple[int, ...]
     light: float
-    layouts: NDArray[np.float32]
-    colours: NDArray[np.float32]
+    layouts: NDArray[np.float16]
+    colours: NDArray[np.float16]
 
 
 def frames_to_look_at(shot: Shot, end: int, step: int) -> tuple[int, ...]:
@@ -69,8 +69,13 @@ def look_of(frames: tuple[int, ...], pictures: list[Picture]) -> Look:
         layouts.append(small)
         histogram = cv2.calcHist([lab], [0, 1, 2], None, [4, 4, 4], [0, 256, 64, 192, 64, 192])
         share = histogram.ravel() / max(1.0, float(histogram.sum()))
-        colours.append(np.sqrt(share).astype(np.float32))
-    return Look(frames, float(np.mean(lights)), np.stack(layouts), np.stack(colours))
+        colours.append(np.sqrt(share))
+    return Look(
+        frames,
+        float(np.mean(lights)),
+        np.stack(layouts).astype(np.float16),
+        np.stack(colours).astype(np.float16),
+    )
 
 
 class LookIndex:
@@ -87,7 +92,7 @@ class LookIndex:
         self._colours = np.zeros((count, 64), np.float32)
         for look, at in zip(looks, self._begins[:-1].tolist(), strict=True):
             for k, (layout, colours) in enumerate(zip(look.layouts, look.colours, strict=True)):
-                small = cv2.resize(layout, COARSE, interpolation=cv2.INTER_AREA)
+                small = cv2.resize(layout.astype(np.float32), COARSE, interpolation=cv2.INTER_AREA)
                 self._layouts[at + k] = small.ravel()
                 self._flopped[at + k] = small[:, ::-1].ravel()
                 self._colours[at + k] = colours

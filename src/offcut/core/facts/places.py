@@ -31,6 +31,7 @@ NEAREST = 14
 NEARBY = 6
 """So many shots before and after are compared in any case: a conversation goes to and fro."""
 _HELD = 1500
+_STEPS = 512
 _RATIO = 0.8
 _REACH = 2.2
 _LEAST_POINTS = 9
@@ -90,7 +91,7 @@ def points_of(grey: Grey, still: NDArray[np.bool_] | None = None) -> _Seen:
     # root SIFT: Arandjelović and Zisserman, "Three things everyone should know", CVPR 2012
     marks = np.sqrt(marks / np.maximum(1e-6, marks.sum(axis=1, keepdims=True)))
     soft = np.asarray(cv2.GaussianBlur(grey, (0, 0), 0.8), np.uint8)
-    return _Seen(grey, soft, places, marks.astype(np.float32))
+    return _Seen(soft, places, np.minimum(255, marks * _STEPS).astype(np.uint8))
 
 
 def _sift() -> Any:
@@ -124,10 +125,11 @@ class _Points:
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    grey: Grey
+    """A picture, softened; its points, and what tells each from others, in steps of 1/512."""
+
     soft: Grey
     places: NDArray[np.float32]
-    marks: NDArray[np.float32]
+    marks: NDArray[np.uint8]
 
 
 def large_grey(picture: Picture) -> Grey:
@@ -142,7 +144,7 @@ def match(a: _Seen, b: _Seen, *, near: bool = True) -> Match | None:
 
     Only where they are ``near`` in layout can they agree as they lie.
     """
-    if a.grey.shape != b.grey.shape:
+    if a.soft.shape != b.soft.shape:
         return None
     found = _by_points(a, b)
     unmoved = _as_it_lies(a, b) if near else None
@@ -152,7 +154,7 @@ def match(a: _Seen, b: _Seen, *, near: bool = True) -> Match | None:
 def _by_points(a: _Seen, b: _Seen) -> Match | None:
     if min(len(a.places), len(b.places)) < _LEAST_POINTS:
         return None
-    near = a.marks @ b.marks.T
+    near = _unit(a.marks) @ _unit(b.marks).T
     rows = np.arange(len(near))
     best = near.argmax(axis=1)
     high = near[rows, best]
@@ -175,9 +177,16 @@ def _by_points(a: _Seen, b: _Seen) -> Match | None:
     if count < _LEAST_POINTS or count < 0.3 * len(held):
         return None
     spread = np.ptp(to[held], axis=0)
-    if spread[0] < 0.25 * a.grey.shape[1] and spread[1] < 0.25 * a.grey.shape[0]:
+    if spread[0] < 0.25 * a.soft.shape[1] and spread[1] < 0.25 * a.soft.shape[0]:
         return None  # a sign or a logo, not a place
     return _judged(a.soft, b.soft, np.asarray(matrix, np.float64), count)
+
+
+def _unit(marks: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Return marks as vectors of length 1."""
+    values = marks.astype(np.float32)
+    norm = np.maximum(1e-6, np.linalg.norm(values, axis=1, keepdims=True))
+    return np.asarray(values / norm, np.float32)
 
 
 def _as_it_lies(a: _Seen, b: _Seen) -> Match | None:
@@ -353,7 +362,8 @@ def _better(found: Match, best: Match | None) -> bool:
 def _nearest_pictures(mine: Look, theirs: Look, flopped: bool) -> list[tuple[int, int, float]]:
     """Return which pictures of two shots are held together, the likeliest first, and how far."""
     layouts = mine.layouts, theirs.layouts[:, :, ::-1] if flopped else theirs.layouts
-    far = np.abs(layouts[0][:, None] - layouts[1][None]).mean(axis=(2, 3, 4))
+    wide = [x.astype(np.float32) for x in layouts]
+    far = np.abs(wide[0][:, None] - wide[1][None]).mean(axis=(2, 3, 4))
     order = np.argsort(far.ravel(), kind="stable")[:TRIED].tolist()
     return [(i // far.shape[1], i % far.shape[1], float(far.flat[i])) for i in order]
 

@@ -141,6 +141,10 @@ def test_find_tells_one_object_a_line(tmp_path: Path, capsys: pytest.CaptureFixt
     }
     assert main(["find", "> 60 s"]) == 0
     assert "Night shot" in capsys.readouterr().out
+    assert main(["find", "night", "-bridge", "--json"]) == 0
+    assert capsys.readouterr().out == ""
+    assert main(["find", "-night", "aside", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["shot"] == 5
     assert main(["find"]) == 2
     assert main(["find", "> 3 moons"]) == 1
     assert "moons" in capsys.readouterr().err

@@ -20,6 +20,9 @@ from offcut.core.board.rows import rows_of
 from offcut.core.facts.looks import Look
 from offcut.core.model.project import ShotRef
 
+MOST = 20_000
+"""So many shots are held against each other at most."""
+
 
 class Looking(QObject):
     """Looks at shots once the Board is open; ``changed`` tells that suggestions are others.
@@ -84,6 +87,9 @@ class Looking(QObject):
             return  # their shots are still to be found
         new = self._shots.unlooked()
         rows = rows_of(self._s.project)
+        if len(rows) > MOST:  # of very many, those of the film in hand
+            rows = rows_of(self._s.project, self._s.in_hand)
+            new = [r for r in new if r.source is not None and r.source.id == self._s.in_hand]
         spans = tuple((r.ref, r.shot.start, r.shot.end) for r in rows if r.shot is not None)
         if spans == self._places_of or len(rows) < 2:
             self.done = True
