@@ -2,38 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 
-from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QDragEnterEvent,
-    QDragLeaveEvent,
-    QDragMoveEvent,
-    QDropEvent,
-    QPainter,
-    QPen,
-)
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QWidget,
-)
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QDropEvent, QPainter, QPen
+from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
 
 from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
-from offcut.app.theme import BODY, SMALL, WAX, font, theme
+from offcut.app.theme import BODY, SMALL, font, theme
 from offcut.app.views.board.board_shots import ASIDE, EVERY, UNSORTED, BoardShots, Group
 from offcut.app.views.board.dragged import unpacked
+from offcut.app.views.board.names_list import RIGHT, Index, NameRow, NamesList, index_of
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.core.board.rows import BoardRow
+from offcut.core.model.project import ShotRef
 from offcut.core.shelf import running_time
 
-HIGH = 29
 _GROUP = Qt.ItemDataRole.UserRole
 _FIGURES = Qt.ItemDataRole.UserRole + 1
 _WORDS = {EVERY: "Every shot", UNSORTED: "No scene yet", ASIDE: "Set aside"}
@@ -44,34 +30,15 @@ def time_of(rows: list[BoardRow]) -> str:
     return running_time(round(sum(r.seconds for r in rows)), Fraction(1))
 
 
-class _GroupRow(QStyledItemDelegate):
+class _GroupRow(NameRow):
     """Draws one line: the scene's band, its name, how many shots, how long."""
 
     def __init__(self, owner: GroupList, session: Session) -> None:
         super().__init__(owner)
-        self._owner = owner
         self._s = session
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        return QSize(180, HIGH)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
-        look = theme()
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        area = QRectF(option.rect).adjusted(6, 1, -6, -1)
-        group = index.data(_GROUP)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        if self._owner.dropping == index.row():
-            painter.setPen(QPen(WAX, 2.5))
-            painter.drawRoundedRect(area.adjusted(1, 1, -1, -1), 5, 5)
-        elif chosen:
-            painter.setBrush(look.colour("raised"))
-            painter.setPen(QPen(WAX if self._owner.hasFocus() else look.colour("ink"), 1.5))
-            painter.drawRoundedRect(area.adjusted(1, 1, -1, -1), 5, 5)
-        elif option.state & QStyle.StateFlag.State_MouseOver:
-            painter.setPen(QPen(look.colour("line"), 1))
-            painter.drawRoundedRect(area.adjusted(1, 1, -1, -1), 5, 5)
+    def paint_inside(self, painter: QPainter, area: QRectF, index: Index) -> None:
+        look, group = theme(), index.data(_GROUP)
         scene = self._s.project.scene(group) if isinstance(group, int) else None
         if scene is not None:
             band = QRectF(area.left() + 9, area.center().y() - 7, 13, 14)
@@ -83,54 +50,27 @@ class _GroupRow(QStyledItemDelegate):
         painter.setFont(font(SMALL, mono=True))
         painter.setPen(look.colour("faint"))
         right = area.adjusted(0, 0, -10, 0)
-        side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(right, side, length)
-        painter.drawText(right.adjusted(0, 0, -48, 0), side, str(count))
+        painter.drawText(right, RIGHT, length)
+        painter.drawText(right.adjusted(0, 0, -48, 0), RIGHT, str(count))
         painter.setFont(font(BODY, strong=group == EVERY))
         painter.setPen(look.colour("text" if count or scene is not None else "faint"))
         room = QRectF(area.left() + 30, area.top(), area.width() - 122, area.height())
-        shown = painter.fontMetrics().elidedText(
-            str(index.data() or ""), Qt.TextElideMode.ElideRight, int(room.width())
-        )
-        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shown)
-        painter.restore()
-
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index) -> QWidget:  # type: ignore[no-untyped-def]
-        return QLineEdit(parent)
-
-    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
-        editor.setGeometry(option.rect.adjusted(30, 1, -8, -1))
+        self.elided(painter, room, str(index.data() or ""))
 
 
-class GroupList(QListWidget):
+class GroupList(NamesList):
     """What can be shown. Scenes are renamed in place, dragged into another order, and take shots
     that are dropped on them.
-
-    ``menu_wanted`` tells of what kind of thing a menu is asked for.
     """
 
-    menu_wanted = Signal(str, QPoint)
-
     def __init__(self, session: Session, shots: BoardShots, actions: ShotActions) -> None:
-        super().__init__()
+        super().__init__("Scenes")
         self._s = session
         self._b = shots
         self._actions = actions
-        self._quiet = False
-        self._told: tuple[object, object, object] = (None, None, None)
-        self.dropping = -1
-        self.setObjectName("plainlist")
-        self.setFrameShape(QListWidget.Shape.NoFrame)
-        self.setAccessibleName("Scenes")
-        self.setMouseTracking(True)
         self.setItemDelegate(_GroupRow(self, session))
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.DoubleClicked
-                             | QAbstractItemView.EditTrigger.EditKeyPressed)  # fmt: skip
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
-        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(self._ask_menu)
         self.currentItemChanged.connect(self._turned)
         self.itemChanged.connect(self._renamed)
@@ -138,10 +78,9 @@ class GroupList(QListWidget):
 
     def refresh(self) -> None:
         """Show the scenes as they are now."""
-        told = (self._b.all_rows, self._s.project.scenes, self._b.group)
-        if not self.isVisible() or all(a is b for a, b in zip(told, self._told, strict=True)):
+        scenes = self._s.project.scenes
+        if not self.isVisible() or not self.is_news(self._b.all_rows, scenes, self._b.group):
             return
-        self._told = told
         by_scene: dict[int, list[BoardRow]] = {}
         aside: list[BoardRow] = []
         for row in self._b.all_rows:
@@ -154,13 +93,9 @@ class GroupList(QListWidget):
         lines += [(s.id, s.name, by_scene.get(s.id, [])) for s in self._s.project.scenes]
         lines.append((UNSORTED, _WORDS[UNSORTED], by_scene.get(0, [])))
         lines.append((ASIDE, _WORDS[ASIDE], aside))
-        self._quiet = True
-        while self.count() > len(lines):
-            self.takeItem(self.count() - 1)
-        for n, (group, words, rows) in enumerate(lines):
-            if n >= self.count():
-                self.addItem(QListWidgetItem())
-            item = self.item(n)
+
+        def fill(item: QListWidgetItem, n: int) -> None:
+            group, words, rows = lines[n]
             item.setText(words)
             item.setData(_GROUP, group)
             item.setData(_FIGURES, (len(rows), time_of(rows)))
@@ -169,14 +104,8 @@ class GroupList(QListWidget):
             if isinstance(group, int):
                 flags |= Qt.ItemFlag.ItemIsEditable | Qt.ItemFlag.ItemIsDragEnabled
             item.setFlags(flags)
-        now = next((n for n, (g, _w, _r) in enumerate(lines) if g == self._b.group), -1)
-        if now >= 0:
-            self.setCurrentRow(now)
-        else:
-            self.setCurrentRow(-1)
-            self.clearSelection()
-        self._quiet = False
-        self.viewport().update()
+
+        self.show_lines(len(lines), fill, index_of([line[0] for line in lines], self._b.group))
 
     @property
     def scene_id(self) -> int:
@@ -185,9 +114,8 @@ class GroupList(QListWidget):
 
     def rename_here(self) -> None:
         """Begin to type another name for the scene that is shown."""
-        item = self.currentItem()
-        if item is not None and self.scene_id and self.state() != self.State.EditingState:
-            self.editItem(item)
+        if self.scene_id:
+            self.rename_current()
 
     def _turned(self, item: QListWidgetItem | None) -> None:
         if item is not None and not self._quiet:
@@ -199,7 +127,7 @@ class GroupList(QListWidget):
             return
         same = item.text().strip() == self._s.project.scene_name(group)
         if not same and not self._actions.rename_scene(group, item.text()):
-            self._told = (None, None, None)
+            self._told = ()
             self.refresh()
 
     def _ask_menu(self, place: QPoint) -> None:
@@ -219,21 +147,9 @@ class GroupList(QListWidget):
 
     # dropping
 
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if unpacked(event.mimeData()) is not None or event.source() is self:
-            event.acceptProposedAction()
-
-    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        self.dropping = self.indexAt(event.position().toPoint()).row()
-        self.viewport().update()
-        event.acceptProposedAction()
-
-    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
-        self.dropping = -1
-        self.viewport().update()
-
     def dropEvent(self, event: QDropEvent) -> None:
-        n, self.dropping = self.indexAt(event.position().toPoint()).row(), -1
+        n = self.row_at(event.position().toPoint())
+        self._drop_over(-1)
         held = unpacked(event.mimeData())
         item = self.item(n) if n >= 0 else None
         if held is not None and item is not None:
@@ -242,9 +158,8 @@ class GroupList(QListWidget):
             self._scene_dropped(item.data(_GROUP))
         event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()
-        self.viewport().update()
 
-    def dropped(self, refs, group: Group) -> None:  # type: ignore[no-untyped-def]
+    def dropped(self, refs: Sequence[ShotRef], group: Group) -> None:
         """Put shots that were dropped on a line where it says."""
         if group == ASIDE:
             self._actions.put_aside(refs)
