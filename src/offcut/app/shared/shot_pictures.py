@@ -63,7 +63,7 @@ class ShotPictures(QObject):
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
         self._lock = threading.Condition()
         self._worker: _Worker | None = None
-        self._closed = False
+        self._closed = self._reading = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(25)
@@ -141,9 +141,9 @@ class ShotPictures(QObject):
 
     @property
     def idle(self) -> bool:
-        """True when nothing is wanted that is not there."""
+        """True when nothing is wanted that is not there, and nothing is on its way."""
         with self._lock:
-            return not any(self._wanted.values())
+            return not self._reading and not any(self._wanted.values())
 
     @property
     def held_bytes(self) -> int:
@@ -166,8 +166,10 @@ class ShotPictures(QObject):
         """Wait for the next one wanted and return it; None when leaving."""
         with self._lock:
             while not leaving.is_set():
+                self._reading = False
                 for wanted in self._wanted.values():
                     if wanted:
+                        self._reading = True
                         return wanted.pop(0)
                 self._lock.wait(0.5)
         return None

@@ -396,7 +396,7 @@ def keep_up(project: Project, path: Path) -> None:
         with Library() as library:
             library.take(project, path)
     except OffcutError as error:
-        log.warning("%s", error)
+        log.info("%s", error)
 
 
 def projects_below(folder: Path) -> Iterator[Path]:
