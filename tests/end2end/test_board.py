@@ -22,6 +22,7 @@ from offcut.core.model.orders import uses_of
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.verbs.judging import strike_seams
 from offcut.core.model.verbs.rolling import roll_seam
+from offcut.core.store.library import Library
 from windows import CTRL, press, save, settled
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -296,6 +297,7 @@ def test_scenes_are_made_renamed_looked_ordered_joined_and_removed(
     key(opened, Qt.Key.Key_G, mod=CTRL | SHIFT)
     first = board.groups.scene_id
     assert first
+    assert s.history.undoable.words == "Make a scene of 2 shots"
     assert starts(board) == [0, 40]
     board.groups.currentItem().setText("The depot")
     assert s.project.scene_name(first) == "The depot"
@@ -659,6 +661,10 @@ def test_everywhere_finds_opens_and_takes_shots_of_other_projects(
     assert [Path(x.media.path).name for x in s.project.sources] == ["here.mp4", "four-shots.mp4"]
     shown = uses_of(s.project, s.project.orders[0])
     assert [u.title for u in shown] == ["The old quay"]
+    press(opened, Qt.Key.Key_Z, CTRL)  # the film and the place in one step
+    assert (len(s.project.sources), s.project.orders) == (1, ())
+    press(opened, Qt.Key.Key_Z, CTRL | SHIFT)
+    assert len(s.project.sources) == 2
     ready(opened, board, qtbot)
     # Enter opens the project there
     board.library.list.setFocus()
@@ -676,6 +682,19 @@ def test_everywhere_finds_opens_and_takes_shots_of_other_projects(
                     timeout=10_000)  # fmt: skip
     board.library.open_there()
     assert "moved or went" in opened.status.told.text()
+
+
+def test_a_project_need_not_be_known_in_the_library(
+    board: BoardView, opened: Window, tmp_path: Path, qtbot: QtBot
+) -> None:
+    opened.files.keep_library = False
+    assert save(opened, qtbot, tmp_path / "secret.offcut")
+    with Library() as library:
+        assert library.projects() == []
+    opened.files.keep_library = True
+    assert save(opened, qtbot, tmp_path / "known.offcut")
+    with Library() as library:
+        assert library.projects() == [tmp_path / "known.offcut"]
 
 
 def test_right_clicks_offer_what_can_be_done(board: BoardView, opened: Window) -> None:

@@ -84,7 +84,8 @@ class ProjectFiles(QObject):
     ``copied`` tells the sentence when a project is held by another window and a copy was opened;
     ``missing`` tells what lies where the film in hand should be, None once it is there;
     ``opened`` the path of what was opened or saved. ``lists`` reads cut lists.
-    ``search_at_once`` tells whether films are searched as soon as they came.
+    ``search_at_once`` tells whether films are searched as soon as they came,
+    ``keep_library`` whether projects that are saved and opened are known in the library.
     """
 
     copied = Signal(str)
@@ -100,7 +101,7 @@ class ProjectFiles(QObject):
         self._lock: ProjectLock | None = None
         self._saving: Job | None = None
         self._turn = 0
-        self.search_at_once = True
+        self.search_at_once = self.keep_library = True
         session.film_wanted.connect(self._open_wanted)
         session.film_changed.connect(self._tell_missing)
 
@@ -237,13 +238,14 @@ class ProjectFiles(QObject):
     def open_project(self, path: str | Path) -> None:
         """Open a project file and its film; a copy of it when another window holds it."""
         file = Path(path).absolute()
-        own = self._lock
+        own, keep = self._lock, self.keep_library
 
         def work(_job: Job) -> tuple[_Opened, str, ProjectLock | None, str]:
             stamp = stamp_of(file)
             saved = read_project(file)
             opened = _opened(saved.project, saved.in_hand, file, saved.waiting)
-            keep_up(saved.project, file)
+            if keep:
+                keep_up(saved.project, file)
             if own is not None and own.file == file:
                 return opened, stamp, own, ""
             try:
@@ -390,7 +392,7 @@ class ProjectFiles(QObject):
         over = self._stamp if same else None
         project, step, in_hand = s.project, s.history.undoable, s.in_hand
         waiting = self._search.unfinished_ids
-        history = s.history
+        history, keep = s.history, self.keep_library
 
         def work(_job: Job) -> tuple[ProjectLock, str]:
             held = lock or ProjectLock(file)
@@ -400,7 +402,8 @@ class ProjectFiles(QObject):
                 if held is not lock:
                     held.release()
                 raise
-            keep_up(project, file)
+            if keep:
+                keep_up(project, file)
             return held, stamp_of(file)
 
         def saved(got: tuple[ProjectLock, str]) -> None:

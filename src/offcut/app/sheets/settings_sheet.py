@@ -116,8 +116,14 @@ class SettingsSheet(QDialog):
         self.at_once.setChecked(bool(self._settings.value("search-at-once", True, type=bool)))
         self.at_once.toggled.connect(self._set_at_once)
         grid.addWidget(self.at_once, row + 3, 0, 1, 4)
+        self.library = QCheckBox(
+            "Know saved projects in the library, to find their shots everywhere"
+        )
+        self.library.setChecked(bool(self._settings.value("library", True, type=bool)))
+        self.library.toggled.connect(self._set_library)
+        grid.addWidget(self.library, row + 4, 0, 1, 4)
         self._show_folder()
-        return row + 4
+        return row + 5
 
     def _proxies(self) -> Path | None:
         chosen = str(self._settings.value("proxy-folder", "") or "")
@@ -142,6 +148,10 @@ class SettingsSheet(QDialog):
 
     def _set_at_once(self, on: bool) -> None:
         self._settings.setValue("search-at-once", on)
+        self._changed()
+
+    def _set_library(self, on: bool) -> None:
+        self._settings.setValue("library", on)
         self._changed()
 
     def _set(self, name: str, value: int) -> None:

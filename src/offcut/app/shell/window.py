@@ -374,6 +374,7 @@ class Window(QMainWindow):
         chosen = str(self.settings.value("proxy-folder", "") or "")
         s.proxy_folder = Path(chosen) if chosen else None
         self.large.proxy_folder = self.small.proxy_folder = s.proxy_folder
+        self.files.keep_library = bool(self.settings.value("library", True, type=bool))
         self.files.search_at_once = bool(self.settings.value("search-at-once", True, type=bool))
 
     def open_settings(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QThread, Signal
@@ -313,14 +314,16 @@ class LibraryPane(QWidget):
             self._s.failed.emit(str(error))
             return
         name = shot.name or f"shot {shot.number}"
+        if into_order:
+            words = f"Put {name} of {shot.project_name} into a running order"
+            take = partial(with_shot_of, other=other, source_id=shot.source, seam_id=shot.seam)
+            self._actions.put_in_taken(take, words)
+            return
         before = len(self._s.project.sources)
         self._s.edit_project(
             lambda p: with_shot_of(p, other, shot.source, shot.seam).project,
             f"Take {Path(shot.media.path).name} in, for {name}",
         )
-        if into_order:
-            self._actions.put_uses([taken.use])
-            return
         here = "is in this project already" if len(self._s.project.sources) == before else "came in"
         self._s.take_in_hand(taken.use.source)
         self._s.go_to(shot.start)

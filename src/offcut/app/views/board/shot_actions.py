@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from offcut.app.session.session import Session
 from offcut.app.views.board.board_shots import ORDER, BoardShots
+from offcut.core.board.from_library import TakenShot
 from offcut.core.board.rows import BoardRow
 from offcut.core.model.project import OrderUse, Project, ShotRef
 from offcut.core.model.scene_look import Pattern, Tint
@@ -143,14 +144,17 @@ class ShotActions:
         words = f"Put {self._words(meant)} {where}"
         self._s.edit_project(lambda p: put_shots_in_scene(p, meant, name), words)
 
-    def new_scene(self) -> int:
-        """Make an empty scene; return its id."""
+    def new_scene(self, refs: Sequence[ShotRef] = ()) -> int:
+        """Make a scene of shots, or an empty one; return its id."""
         taken = {s.name for s in self._s.project.scenes}
         number = len(taken) + 1
         while f"Scene {number}" in taken:
             number += 1
-        made = self._s.project.next_id
-        self._s.edit_project(lambda p: scene_named(p, f"Scene {number}")[0], "Make a scene")
+        made, name = self._s.project.next_id, f"Scene {number}"
+        words = f"Make a scene of {self._words(refs)}" if refs else "Make a scene"
+        self._s.edit_project(
+            lambda p: put_shots_in_scene(scene_named(p, name)[0], refs, name), words
+        )
         return made
 
     def rename_scene(self, scene_id: int, name: str) -> bool:
@@ -245,6 +249,20 @@ class ShotActions:
 
         named = self._s.project.order(order_id).name if has else "a new running order"
         self._s.edit_project(verb, f"Put {many(len(uses), 'shot')} into {named}")
+
+    def put_in_taken(self, take: Callable[[Project], TakenShot], words: str) -> None:
+        """Take a shot of another project in and put it into the running order, as one edit."""
+        order = self._s.order or next(reversed(self._s.project.orders), None)
+        made: list[int] = []
+
+        def verb(project: Project) -> Project:
+            project, use = take(project)
+            order_id = order.id if order is not None else project.next_id
+            made[:] = [order_id]
+            return put_uses(project if order is not None else add_order(project), order_id, [use])
+
+        if self._s.edit_project(verb, words):
+            self._s.take_order(made[0])
 
     def rename_order(self, order_id: int, name: str) -> None:
         """Give a running order another name."""

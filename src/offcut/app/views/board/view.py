@@ -377,9 +377,7 @@ class BoardView(QWidget):
     def new_scene(self) -> None:
         """Make a scene of the chosen shots, or an empty one, and name it."""
         refs = self.shots.chosen_refs
-        scene_id = self.actions_on.new_scene()
-        if refs and self.shots.group == EVERY:
-            self.actions_on.put_in_scene(self._s.project.scene_name(scene_id), refs)
+        scene_id = self.actions_on.new_scene(refs if self.shots.group == EVERY else ())
         self.shots.show_group(scene_id)
         self.groups.rename_here()
 
