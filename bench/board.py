@@ -204,12 +204,12 @@ def scroll(film: Path, size: tuple[int, int] = (1280, 800)) -> None:
 
 def find() -> None:
     """Time finding in a project, and in the library."""
-    from offcut.core.board.rows import Finding, rows_of
+    from offcut.core.board.rows import RowFinder, rows_of
     from offcut.core.facts.query import query_of
     from offcut.core.store.library import Library
 
     project = named_project(2, 5000)
-    rows, finding = rows_of(project), Finding()
+    rows, finding = rows_of(project), RowFinder()
     limits = {s.id: 10 for s in project.sources}
     for text in (
         "n",
@@ -263,7 +263,7 @@ def play(film: Path) -> None:
     from PySide6.QtCore import QCoreApplication, QEventLoop
     from PySide6.QtGui import QGuiApplication
 
-    from offcut.app.shared.back_to_back import BackToBack, Stretch
+    from offcut.app.shared.back_to_back import BackToBack, PlayedStretch
     from offcut.app.shared.player_sound import Sound, open_device
     from offcut.core.media.probe import open_source
     from offcut.core.model.source import Source
@@ -279,7 +279,7 @@ def play(film: Path) -> None:
         player = BackToBack(sound=Sound(lambda: open_device(silent=True)))
         loop = QEventLoop()
         player.ended.connect(loop.quit)
-        player.play([Stretch(source, a, a + long, "", opened) for a in starts], (960, 540))
+        player.play([PlayedStretch(source, a, a + long, "", opened) for a in starts], (960, 540))
         loop.exec()
         print(
             f"{len(starts)} shots of {seconds} s: {player.count} pictures shown, {player.dropped} left out"
@@ -295,7 +295,7 @@ def repeats() -> None:
 
     from films import Shelf, photo_shot
     from offcut.core.facts.places import WIDE
-    from offcut.core.facts.repeats import Pictures, repeat_of
+    from offcut.core.facts.repeats import MovingPictures, repeat_of
 
     def pictures(frames):  # type: ignore[no-untyped-def]
         grey = [
@@ -308,7 +308,7 @@ def repeats() -> None:
             )
             for f in frames
         ]
-        return Pictures(np.arange(len(grey)), grey)
+        return MovingPictures(np.arange(len(grey)), grey)
 
     shelf, rng = Shelf("bench"), np.random.default_rng(11)
     zoom = cv2.getRotationMatrix2D((192, 108), 0, 1.35)

@@ -11,7 +11,7 @@ from PySide6.QtGui import QImage
 from pytestqt.qtbot import QtBot
 
 from films import beeped, encode, number_in, picture_of
-from offcut.app.shared.back_to_back import BackToBack, Stretch
+from offcut.app.shared.back_to_back import BackToBack, PlayedStretch
 from offcut.app.shared.player_sound import Sound, open_device
 from offcut.core.media.probe import open_source
 from offcut.core.media.readers import sound_back_to_back
@@ -40,9 +40,9 @@ def test_pictures_of_two_films_follow_one_another(tmp_path: Path, qtbot: QtBot) 
 
     player.shown.connect(shown)
     stretches = [
-        Stretch(sources[0], 50, 58, "a", films[0]),
-        Stretch(sources[1], 3, 13, "b"),
-        Stretch(sources[0], 0, 8, "c", films[0]),
+        PlayedStretch(sources[0], 50, 58, "a", films[0]),
+        PlayedStretch(sources[1], 3, 13, "b"),
+        PlayedStretch(sources[0], 0, 8, "c", films[0]),
     ]
     with qtbot.waitSignal(player.ended, timeout=15_000):
         player.play(stretches, (160, 96))
@@ -69,7 +69,7 @@ def test_a_film_that_is_gone_plays_on_and_says_so(
     player.said.connect(told.append)
     player.shown.connect(lambda _image, _stretch, frame: frames.append(frame))
     with qtbot.waitSignal(player.ended, timeout=15_000):
-        player.play([Stretch(gone, 0, 5), Stretch(here, 0, 5, "", film)], (160, 96))
+        player.play([PlayedStretch(gone, 0, 5), PlayedStretch(here, 0, 5, "", film)], (160, 96))
     assert frames
     assert any("gone.mp4" in words for words in told)
     player.close()
@@ -79,7 +79,7 @@ def test_stopping_ends_at_once(four_shots: Path, qtbot: QtBot) -> None:
     film = open_source(four_shots)
     player = BackToBack(sound=silent())
     source = Source(1, film.media, 0, film.media.frames)
-    player.play([Stretch(source, 0, 160, "", film)], (160, 96))
+    player.play([PlayedStretch(source, 0, 160, "", film)], (160, 96))
     with qtbot.waitSignal(player.ended, timeout=5_000):
         player.stop()
     assert not player.playing

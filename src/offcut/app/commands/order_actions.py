@@ -7,7 +7,7 @@ from offcut.core.board.order_from_list import order_from_list
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.orders import frames_of, uses_of
 from offcut.core.model.project import Project
-from offcut.core.model.verbs.orders import add_order, keep_piece, put_uses
+from offcut.core.model.verbs.orders import add_order, keep_piece, order_to_fill, put_uses
 from offcut.core.timecode import length_words
 from offcut.core.words import many
 
@@ -24,19 +24,16 @@ class OrderActions:
         if marked is None or s.source is None:
             s.said.emit("Mark a range first: I where it begins, O where it ends")
             return
-        order, source_id = s.order, s.in_hand
-        if order is None and s.project.orders:
-            order = s.project.orders[-1]
-        order_id = order.id if order is not None else s.project.next_id
-        made = order is None
+        source_id, in_hand = s.in_hand, s.order_id
 
         def verb(project: Project) -> Project:
-            project = add_order(project, "Picked by hand") if made else project
+            project, order_id = order_to_fill(project, in_hand, "Picked by hand")
             return keep_piece(project, order_id, source_id, *marked)
 
         words = f"Keep {s.words_of(marked[0])} to {s.words_of(marked[1])} as a piece"
         if not s.edit_project(verb, words):
             return
+        order_id = order_to_fill(s.project, in_hand)[1]
         s.take_order(order_id)
         s.mark(None, None)
         now = s.project.order(order_id)

@@ -37,7 +37,7 @@ _OPEN = 3
 
 
 @dataclass(frozen=True, eq=False)
-class Stretch:
+class PlayedStretch:
     """Frames [start, end) of a film, and what they are called; ``film`` where it is open."""
 
     source: Source
@@ -53,7 +53,7 @@ class Stretch:
 
 
 @dataclass(frozen=True, eq=False)
-class _Shown:
+class _DuePicture:
     moment: Fraction
     stretch: int
     frame: int
@@ -75,7 +75,7 @@ class BackToBack(QObject):
     def __init__(self, parent: QObject | None = None, sound: Sound | None = None) -> None:
         super().__init__(parent)
         self.sound = sound or Sound()
-        self.stretches: tuple[Stretch, ...] = ()
+        self.stretches: tuple[PlayedStretch, ...] = ()
         self.playing = False
         self.moment = Fraction(0)
         self.count = self.dropped = 0
@@ -93,7 +93,7 @@ class BackToBack(QObject):
         """How long all stretches play."""
         return sum((s.seconds for s in self.stretches), Fraction(0))
 
-    def play(self, stretches: Sequence[Stretch], room: tuple[int, int]) -> None:
+    def play(self, stretches: Sequence[PlayedStretch], room: tuple[int, int]) -> None:
         """Play stretches, pictures fitted into so many pixels."""
         self.stop()
         self.stretches = tuple(s for s in stretches if s.end > s.start)
@@ -127,13 +127,7 @@ class BackToBack(QObject):
         if not self._began:
             return Fraction(0)
         if self._sounding:
-            heard = self.sound.moment()
-            if heard is not None:
-                return heard
-            if time.monotonic() - self._began < 1.5:
-                return Fraction(0)
-            self._sounding = False  # the device takes no sound: go on without it
-            self._began = time.monotonic()
+            return self.sound.moment() or Fraction(0)
         return Fraction(time.monotonic() - self._began)
 
     def _tick(self) -> None:
@@ -150,8 +144,12 @@ class BackToBack(QObject):
             self._sounding = any(f is not None and f.tracks for f, *_ in runs) and self.sound.play(
                 lambda: sound_back_to_back(runs), Fraction(0)
             )
+        waited = time.monotonic() - self._began > 1.5
+        if self._sounding and waited and self.sound.moment() is None:
+            self._sounding = False  # the device takes no sound: go on without it
+            self._began = time.monotonic()
         self.moment = self.now()
-        last: _Shown | None = None
+        last: _DuePicture | None = None
         while (due := thread.next_due(self.moment)) is not None:
             if last is not None:
                 self.dropped += 1
@@ -161,6 +159,7 @@ class BackToBack(QObject):
             if last.image is not None:
                 self.shown.emit(last.image, last.stretch, last.frame)
         if self.moment >= self.whole:
+            self.dropped += thread.skipped
             for problem in thread.problems:
                 self.said.emit(problem)
             self.stop()
@@ -170,7 +169,7 @@ class _Decoder(QThread):
     """Decodes pictures ahead of their moments."""
 
     def __init__(
-        self, stretches: tuple[Stretch, ...], room: tuple[int, int], clock: BackToBack
+        self, stretches: tuple[PlayedStretch, ...], room: tuple[int, int], clock: BackToBack
     ) -> None:
         super().__init__()
         self._stretches = stretches
@@ -179,8 +178,9 @@ class _Decoder(QThread):
         self._clock = clock
         self._leaving = threading.Event()
         self._lock = threading.Condition()
-        self._queue: deque[_Shown] = deque()
+        self._queue: deque[_DuePicture] = deque()
         self._over = False
+        self.skipped = 0
         self.films: dict[int, OpenedFilm | None] = {}
         self.problems: list[str] = []
         self._readers: dict[int, Reader] = {}
@@ -191,7 +191,7 @@ class _Decoder(QThread):
         with self._lock:
             return len(self._queue) >= _READY or self._over
 
-    def next_due(self, moment: Fraction) -> _Shown | None:
+    def next_due(self, moment: Fraction) -> _DuePicture | None:
         """Return the next picture whose moment has come."""
         with self._lock:
             if self._queue and self._queue[0].moment <= moment:
@@ -221,7 +221,7 @@ class _Decoder(QThread):
             for reader in self._readers.values():
                 reader.close()
 
-    def _opened(self, stretch: Stretch) -> OpenedFilm | None:
+    def _opened(self, stretch: PlayedStretch) -> OpenedFilm | None:
         if stretch.film is not None:
             return stretch.film
         media = stretch.source.media
@@ -231,7 +231,7 @@ class _Decoder(QThread):
             self.problems.append(str(error))
             return None
 
-    def _reader(self, stretch: Stretch) -> Reader | None:
+    def _reader(self, stretch: PlayedStretch) -> Reader | None:
         film = self.films.get(stretch.source.id)
         if film is None:
             return None
@@ -250,7 +250,7 @@ class _Decoder(QThread):
             self._readers.pop(next(iter(self._readers))).close()
         return reader
 
-    def _play(self, n: int, stretch: Stretch) -> None:
+    def _play(self, n: int, stretch: PlayedStretch) -> None:
         rate = stretch.source.media.rate
         reader, reformatter = self._reader(stretch), VideoReformatter()
         size = fit(*shown_size(stretch.source.media), *self._room)
@@ -264,7 +264,7 @@ class _Decoder(QThread):
             moment = self._begins[n] + (frame - stretch.start) / rate
             late = int((self._clock.now() - moment) * rate)
             if late > 2:  # leave out what is over already
-                self._clock.dropped += min(late, stretch.end - 1 - frame)
+                self.skipped += min(late, stretch.end - 1 - frame)
                 frame = min(stretch.end - 1, frame + late)
                 moment = self._begins[n] + (frame - stretch.start) / rate
                 if late > stretch.end - frame:
@@ -282,5 +282,5 @@ class _Decoder(QThread):
             with self._lock:
                 while not self._leaving.is_set() and moment - self._clock.now() > AHEAD:
                     self._lock.wait(0.05)
-                self._queue.append(_Shown(moment, n, frame, image))
+                self._queue.append(_DuePicture(moment, n, frame, image))
             frame += 1

@@ -6,9 +6,9 @@ from collections.abc import Callable, Sequence
 from itertools import groupby
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
-from offcut.core.model.project import Project, Scene
+from offcut.core.model.project import Project
 from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint
 from offcut.core.model.shots import Shot
 
@@ -61,11 +61,6 @@ def paint_band(painter: QPainter, area: QRectF, pattern: Pattern, tint: Tint) ->
     elif pattern is Pattern.HALF:
         painter.fillRect(QRectF(left, area.center().y(), area.width(), area.height() / 2), _STROKE)
     painter.restore()
-
-
-def swatch(scene: Scene, size: int = 14) -> QIcon:
-    """Return a small picture of a scene's band."""
-    return QIcon(swatch_of(scene.pattern, scene.tint, size, size))
 
 
 def swatch_of(pattern: Pattern, tint: Tint, wide: int, high: int) -> QPixmap:

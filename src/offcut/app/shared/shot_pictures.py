@@ -62,7 +62,7 @@ class ShotPictures(QObject):
         self._names: dict[int, tuple[Source, str]] = {}
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
         self._lock = threading.Condition()
-        self._worker: _Worker | None = None
+        self._worker: _ShotPictureWorker | None = None
         self._closed = self._reading = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -126,7 +126,7 @@ class ShotPictures(QObject):
             if missing:
                 self._lock.notify_all()
         if self._worker is None and not self._closed and missing:
-            self._worker = _Worker(self)
+            self._worker = _ShotPictureWorker(self)
             self._worker.start(QThread.Priority.LowPriority)
 
     def how_many(self, wanted: Iterable[Wanted]) -> int:
@@ -207,7 +207,7 @@ class ShotPictures(QObject):
         self._one_came.emit()
 
 
-class _Worker(QThread):
+class _ShotPictureWorker(QThread):
     def __init__(self, pictures: ShotPictures) -> None:
         super().__init__()
         self._pictures = pictures

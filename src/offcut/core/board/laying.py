@@ -24,7 +24,7 @@ TALLEST = 7
 """So many pictures high is the longest strip."""
 
 
-class Header(NamedTuple):
+class SceneHeader(NamedTuple):
     """The name of a scene over its first strip on a rail: which group, and where."""
 
     group: int
@@ -47,7 +47,7 @@ class Layout:
     tops: NDArray[np.float64]
     high: float
     rails: tuple[tuple[float, float, float], ...] = ()
-    headers: tuple[Header, ...] = ()
+    headers: tuple[SceneHeader, ...] = ()
 
     def shown(self, top: float, bottom: float) -> range:
         """Return which shots can be seen between two heights."""
@@ -168,11 +168,11 @@ def bin_layout(
     )
 
 
-def _headers(begun: list[tuple[int, float, float, float]], width: float) -> Iterator[Header]:
+def _headers(begun: list[tuple[int, float, float, float]], width: float) -> Iterator[SceneHeader]:
     """Give each header the room up to the next one on its rail, or to the end of it."""
     ends = [after[1] - 14 if after[2] == now[2] else width - SIDE for now, after in pairwise(begun)]
     for (group, x, y, wide), end in zip(begun, [*ends, width - SIDE], strict=True):
-        yield Header(group, x, y, max(wide, end - x))
+        yield SceneHeader(group, x, y, max(wide, end - x))
 
 
 def sheet_layout(shapes: Sequence[float], width: float, picture_wide: float) -> Layout:

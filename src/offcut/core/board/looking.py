@@ -13,9 +13,9 @@ import numpy as np
 
 from offcut.core.board.rows import BoardRow
 from offcut.core.errors import OffcutError
-from offcut.core.facts.looks import Look, Picture, frames_to_look_at, look_of
+from offcut.core.facts.looks import Picture, ShotLook, frames_to_look_at, look_of
 from offcut.core.facts.places import Match, PlaceFinder, alike_groups
-from offcut.core.facts.repeats import Pictures, candidates, pictures_of, repeat_of
+from offcut.core.facts.repeats import MovingPictures, candidates, pictures_of, repeat_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
@@ -170,7 +170,7 @@ def look_through(
     pictures: FramePictures,
     told: Told | None = None,
     stop: threading.Event | None = None,
-) -> Iterator[tuple[ShotRef, Look]]:
+) -> Iterator[tuple[ShotRef, ShotLook]]:
     """Yield how each shot looks, in the films' order; shots that cannot be read are left out."""
     for done, row in enumerate(rows, start=1):
         if stop is not None and stop.is_set():
@@ -187,7 +187,7 @@ def look_through(
 
 def find_places(
     rows: Sequence[BoardRow],
-    looks: Mapping[ShotRef, Look],
+    looks: Mapping[ShotRef, ShotLook],
     pictures: FramePictures,
     told: Told | None = None,
     stop: threading.Event | None = None,
@@ -220,9 +220,9 @@ def find_places(
     groups = alike_groups(len(refs), pairs)
     found = tuple(Suggestion(tuple(refs[n] for n in g.shots), g.likeness, g.setup) for g in groups)
     twice = []
-    held: OrderedDict[int, Pictures | None] = OrderedDict()
+    held: OrderedDict[int, MovingPictures | None] = OrderedDict()
 
-    def run_of(n: int) -> Pictures | None:
+    def run_of(n: int) -> MovingPictures | None:
         if n not in held:
             held[n] = _read(known[n], pictures)
             while len(held) > 24:
@@ -247,7 +247,7 @@ def find_places(
     return found, tuple(twice)
 
 
-def _read(row: BoardRow, pictures: FramePictures) -> Pictures | None:
+def _read(row: BoardRow, pictures: FramePictures) -> MovingPictures | None:
     source, shot = row.source, row.shot
     if source is None or shot is None:
         return None

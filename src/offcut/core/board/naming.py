@@ -12,6 +12,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.verbs.replacing import clean_name
 from offcut.core.timecode import timecode_from_frame
+from offcut.core.turnover.names import filled, pattern_problem
 
 FIELDS: Mapping[str, str] = {
     "scene": "the scene it belongs to",
@@ -46,7 +47,7 @@ def named_by_pattern(
 
     Raises OffcutError for a pattern that cannot be used.
     """
-    problem = _problem(pattern)
+    problem = pattern_problem(pattern, FIELDS)
     if problem:
         raise OffcutError(problem)
     counted: dict[str, int] = {}
@@ -70,25 +71,8 @@ def named_by_pattern(
             "in": label,
             "kind": shot.opened_by.kind.value if shot.opened_by else "",
         }
-        # an empty field takes its joint with it
-        raw = re.sub(r"\{\w+\}", "\1", pattern)
-        for word in re.findall(r"\{(\w+)\}", pattern):
-            raw = raw.replace("\1", values[word].replace("\1", "") or "\0", 1)
-        raw = re.sub(r"[-_., ]*\0", "", re.sub(r"^(\0[-_., ]*)+", "", raw))
-        renamed.append(Renamed(ref, shot.card.name, clean_name(raw)))
+        renamed.append(Renamed(ref, shot.card.name, clean_name(filled(pattern, values))))
     return tuple(renamed)
-
-
-def _problem(pattern: str) -> str:
-    if not pattern.strip():
-        return "the pattern of the names is empty"
-    for word in re.findall(r"\{(\w*)\}", pattern):
-        if word not in FIELDS:
-            return (
-                f"there is no field {{{word}}}; there are {', '.join(f'{{{f}}}' for f in FIELDS)}"
-            )
-    bare = re.sub(r"\{\w+\}", "", pattern)
-    return "a brace in the pattern has no partner" if "{" in bare or "}" in bare else ""
 
 
 def renamed_by_words(

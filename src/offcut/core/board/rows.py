@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
+from offcut.core.facts.findable import findable
 from offcut.core.facts.query import Findable, Query, folded, is_found
 from offcut.core.model.orders import UsedShot, seam_of, uses_of
 from offcut.core.model.project import Order, OrderUse, Project, ShotRef
-from offcut.core.model.seam import Certainty, Seam
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import Source
 
@@ -74,14 +73,16 @@ def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
         ref = ShotRef(source.id, seam_of(shot))
         end, seconds = max(shot.start + 1, end), (shot.end - shot.start) * second
         rows.append(BoardRow(ref, source, shot, None, "", end, seconds))
-    if len(_told) > 4096:
-        _told.clear()
     _told[source.id] = source, tuple(rows)
     return _told[source.id][1]
 
 
 def rows_of(project: Project, only: int = 0) -> tuple[BoardRow, ...]:
     """Return a row for every shot of all films, or of the one with the id ``only``."""
+    if len(_told) > len(project.sources):  # what was told of other projects is let go
+        here = {s.id for s in project.sources}
+        for source_id in _told.keys() - here:
+            del _told[source_id]
     return tuple(
         row for s in project.sources if not only or s.id == only for row in rows_of_source(s)
     )
@@ -125,7 +126,7 @@ def _name(row: BoardRow) -> str:
     return row.shot.card.name if row.shot is not None else ""
 
 
-class Finding:
+class RowFinder:
     """Finds rows by what is typed; words are folded once for each seam and scene."""
 
     def __init__(self) -> None:
@@ -173,31 +174,3 @@ class Finding:
         made = findable(source, shot, scene, limit)
         self._held[id(shot)] = shot, f"{scene} {limit}", made
         return made
-
-
-def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Findable:
-    """Return what can be found of a shot."""
-    card = shot.card
-    reel = card.original.reel if card.original else source.ticket.reel
-    said = f"{card.original.clip} {' '.join(card.original.comments)}" if card.original else ""
-    flags = {
-        "aside": card.set_aside,
-        "doubtful": is_doubtful(shot.opened_by),
-        "sliver": shot.length < sliver_frames,
-        "unnamed": not card.name,
-        "noted": bool(card.note),
-        "unsorted": not card.scene,
-    }
-    words = (card.name, f"{card.note} {said}", scene, reel, Path(source.media.path).name)
-    return Findable(
-        tuple(map(folded, words)),  # type: ignore[arg-type]
-        shot.length,
-        source.media.rate,
-        shot.opened_by.kind.value if shot.opened_by else "",
-        frozenset(name for name, on in flags.items() if on),
-    )
-
-
-def is_doubtful(opener: Seam | None) -> bool:
-    """Tell whether a shot is opened by a seam that is doubtful and not judged yet."""
-    return opener is not None and opener.certainty is Certainty.DOUBTFUL and not opener.judged

@@ -23,7 +23,7 @@ _FAR_LAYOUT, _FAR_COLOURS = 0.30, 0.9
 
 
 @dataclass(frozen=True, eq=False)
-class Look:
+class ShotLook:
     """How one shot looks.
 
     Attributes: ``frames`` those that were looked at; ``light`` mean luma, 0 to 100; ``layouts``
@@ -55,7 +55,7 @@ def frames_to_look_at(shot: Shot, end: int, step: int) -> tuple[int, ...]:
     return tuple(sorted(set(chosen)))
 
 
-def look_of(frames: tuple[int, ...], pictures: list[Picture]) -> Look:
+def look_of(frames: tuple[int, ...], pictures: list[Picture]) -> ShotLook:
     """Return how a shot looks by pictures of it, at least one."""
     layouts, colours, lights = [], [], []
     for picture in pictures:
@@ -70,7 +70,7 @@ def look_of(frames: tuple[int, ...], pictures: list[Picture]) -> Look:
         histogram = cv2.calcHist([lab], [0, 1, 2], None, [4, 4, 4], [0, 256, 64, 192, 64, 192])
         share = histogram.ravel() / max(1.0, float(histogram.sum()))
         colours.append(np.sqrt(share))
-    return Look(
+    return ShotLook(
         frames,
         float(np.mean(lights)),
         np.stack(layouts).astype(np.float16),
@@ -84,7 +84,7 @@ class LookIndex:
     Layouts are compared coarsely, at 8 by 5; colours by the Hellinger distance of histograms.
     """
 
-    def __init__(self, looks: Sequence[Look]) -> None:
+    def __init__(self, looks: Sequence[ShotLook]) -> None:
         self._begins = np.cumsum([0, *(len(x.layouts) for x in looks)])
         count = int(self._begins[-1])
         self._layouts = np.zeros((count, COARSE[1] * COARSE[0] * 3), np.float32)
@@ -125,7 +125,7 @@ class LookIndex:
         return np.asarray(sums / np.diff(self._begins)[:, None], np.float32)
 
 
-def likeness_to(look: Look, others: Sequence[Look]) -> NDArray[np.float64]:
+def likeness_to(look: ShotLook, others: Sequence[ShotLook]) -> NDArray[np.float64]:
     """Return how alike shots look to one, 0 to 100, by layout and colours of their pictures."""
     index = LookIndex([look, *others])
     return 100 * (1 - np.minimum(1.0, index.far(0, 1)))

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.looks import Look, LookIndex, Picture
+from offcut.core.facts.looks import LookIndex, Picture, ShotLook
 
 Grey = NDArray[np.uint8]
 PictureOf = Callable[[int, int], Picture | None]
@@ -77,7 +77,7 @@ class Alike:
     setup: bool
 
 
-def points_of(grey: Grey, still: NDArray[np.bool_] | None = None) -> _Seen:
+def points_of(grey: Grey, still: NDArray[np.bool_] | None = None) -> PicturePoints:
     """Return the distinctive points of a picture, but for those where ``still`` is True."""
     mask = None
     if still is not None:
@@ -91,7 +91,7 @@ def points_of(grey: Grey, still: NDArray[np.bool_] | None = None) -> _Seen:
     # root SIFT: Arandjelović and Zisserman, "Three things everyone should know", CVPR 2012
     marks = np.sqrt(marks / np.maximum(1e-6, marks.sum(axis=1, keepdims=True)))
     soft = np.asarray(cv2.GaussianBlur(grey, (0, 0), 0.8), np.uint8)
-    return _Seen(soft, places, np.minimum(255, marks * _STEPS).astype(np.uint8))
+    return PicturePoints(soft, places, np.minimum(255, marks * _STEPS).astype(np.uint8))
 
 
 def _sift() -> Any:
@@ -104,9 +104,9 @@ class _Points:
     def __init__(self, picture_of: PictureOf, still: NDArray[np.bool_] | None) -> None:
         self._picture_of = picture_of
         self._still = still
-        self._held: OrderedDict[tuple[int, int, bool], _Seen | None] = OrderedDict()
+        self._held: OrderedDict[tuple[int, int, bool], PicturePoints | None] = OrderedDict()
 
-    def of(self, shot: int, k: int, flopped: bool = False) -> _Seen | None:
+    def of(self, shot: int, k: int, flopped: bool = False) -> PicturePoints | None:
         key = (shot, k, flopped)
         if key in self._held:
             self._held.move_to_end(key)
@@ -124,7 +124,7 @@ class _Points:
 
 
 @dataclass(frozen=True, slots=True)
-class _Seen:
+class PicturePoints:
     """A picture, softened; its points, and what tells each from others, in steps of 1/512."""
 
     soft: Grey
@@ -139,7 +139,7 @@ def large_grey(picture: Picture) -> Grey:
     return np.asarray(cv2.resize(grey, (WIDE, high), interpolation=cv2.INTER_CUBIC), np.uint8)
 
 
-def match(a: _Seen, b: _Seen, *, near: bool = True) -> Match | None:
+def match(a: PicturePoints, b: PicturePoints, *, near: bool = True) -> Match | None:
     """Return how picture b lies in picture a, None where they do not show the same.
 
     Only where they are ``near`` in layout can they agree as they lie.
@@ -151,7 +151,7 @@ def match(a: _Seen, b: _Seen, *, near: bool = True) -> Match | None:
     return max((m for m in (found, unmoved) if m), key=lambda m: m.likeness, default=None)
 
 
-def _by_points(a: _Seen, b: _Seen) -> Match | None:
+def _by_points(a: PicturePoints, b: PicturePoints) -> Match | None:
     if min(len(a.places), len(b.places)) < _LEAST_POINTS:
         return None
     near = _unit(a.marks) @ _unit(b.marks).T
@@ -189,7 +189,7 @@ def _unit(marks: NDArray[np.uint8]) -> NDArray[np.float32]:
     return np.asarray(values / norm, np.float32)
 
 
-def _as_it_lies(a: _Seen, b: _Seen) -> Match | None:
+def _as_it_lies(a: PicturePoints, b: PicturePoints) -> Match | None:
     """Hold the pictures against each other unmoved: for what has few points."""
     whole = np.array([[1.0, 0, 0], [0, 1, 0]])
     return _judged(a.soft, b.soft, whole, 0)
@@ -255,7 +255,7 @@ class PlaceFinder:
 
     def __init__(
         self,
-        looks: Sequence[Look | None],
+        looks: Sequence[ShotLook | None],
         picture_of: PictureOf,
         compared: MutableMapping[tuple[int, int], Match | None] | None = None,
     ) -> None:
@@ -359,7 +359,9 @@ def _better(found: Match, best: Match | None) -> bool:
     return best is None or (found.same, found.likeness) > (best.same, best.likeness)
 
 
-def _nearest_pictures(mine: Look, theirs: Look, flopped: bool) -> list[tuple[int, int, float]]:
+def _nearest_pictures(
+    mine: ShotLook, theirs: ShotLook, flopped: bool
+) -> list[tuple[int, int, float]]:
     """Return which pictures of two shots are held together, the likeliest first, and how far."""
     layouts = mine.layouts, theirs.layouts[:, :, ::-1] if flopped else theirs.layouts
     wide = [x.astype(np.float32) for x in layouts]

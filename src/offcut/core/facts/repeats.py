@@ -63,14 +63,14 @@ class Repeat:
 
 
 @dataclass(frozen=True, slots=True)
-class Pictures:
-    """Pictures of a shot in grey: their frames, and arrays of one size."""
+class MovingPictures:
+    """MovingPictures of a shot in grey: their frames, and arrays of one size."""
 
     frames: NDArray[np.int64]
     greys: list[Grey]
 
 
-def pictures_of(reader: Reader, start: int, end: int) -> Pictures:
+def pictures_of(reader: Reader, start: int, end: int) -> MovingPictures:
     """Read pictures of a shot [start, end), every one of a short shot. Raises MediaError."""
     frames = np.unique(np.linspace(start, end - 1, min(MOST, end - start)).round().astype(int))
     reformatter = VideoReformatter()
@@ -80,7 +80,7 @@ def pictures_of(reader: Reader, start: int, end: int) -> Pictures:
         high = max(16, round(picture.height * WIDE / picture.width))
         rgb = rgb_of(picture, WIDE, high, reformatter)
         greys.append(np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8))
-    return Pictures(frames.astype(np.int64), greys)
+    return MovingPictures(frames.astype(np.int64), greys)
 
 
 def candidates(
@@ -93,7 +93,9 @@ def candidates(
     return straight + [(a, b, True) for a, b in finder.flopped_pairs(stop)]
 
 
-def repeat_of(first: Pictures, second: Pictures, *, flopped: bool = False) -> Repeat | None:
+def repeat_of(
+    first: MovingPictures, second: MovingPictures, *, flopped: bool = False
+) -> Repeat | None:
     """Tell whether the second shot has pictures of the first, None where it has not.
 
     The numbers of the shots in what is returned are 0 and 1.

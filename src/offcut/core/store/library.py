@@ -22,11 +22,11 @@ from typing import Any
 import platformdirs
 
 from offcut.core.errors import OffcutError, ProjectError
-from offcut.core.facts.query import FIELDS, KINDS, Bound, Query, Term
+from offcut.core.facts.findable import findable
+from offcut.core.facts.query import FIELDS, FLAGS, KINDS, Bound, Query, Term
 from offcut.core.files import write_whole
 from offcut.core.model.orders import seam_of
 from offcut.core.model.project import Project
-from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import shots_of
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.model.source import Media
@@ -42,7 +42,6 @@ MOST = 200
 """So many shots are told at most, unless more are asked for."""
 RANKED = 3000
 """Up to so many shots are put in order by how well they fit; of more the first are told."""
-_COLUMNS = ("name", "note", "scene", "reel", "film")
 _WEIGHTS = "10, 4, 6, 3, 1"
 _TABLES = f"""
 CREATE TABLE IF NOT EXISTS projects (id INTEGER PRIMARY KEY, path TEXT UNIQUE, name TEXT,
@@ -51,11 +50,10 @@ CREATE TABLE IF NOT EXISTS films (id INTEGER PRIMARY KEY, project INTEGER, sourc
   media TEXT, display TEXT);
 CREATE TABLE IF NOT EXISTS shots (id INTEGER PRIMARY KEY, project INTEGER, film INTEGER,
   seam INTEGER, number INTEGER, start INTEGER, end INTEGER, rate_up INTEGER, rate_down INTEGER,
-  kind TEXT, aside INTEGER, doubtful INTEGER, sliver INTEGER, unnamed INTEGER, noted INTEGER,
-  unsorted INTEGER, name TEXT, note TEXT, scene TEXT);
+  kind TEXT, name TEXT, note TEXT, scene TEXT, {" INTEGER, ".join(FLAGS)} INTEGER);
 CREATE INDEX IF NOT EXISTS shots_of_project ON shots (project);
 CREATE INDEX IF NOT EXISTS films_of_project ON films (project);
-CREATE VIRTUAL TABLE IF NOT EXISTS words USING fts5({", ".join(_COLUMNS)},
+CREATE VIRTUAL TABLE IF NOT EXISTS words USING fts5({", ".join(FIELDS)},
   tokenize = 'unicode61 remove_diacritics 2', prefix = '2 3 4');
 """
 
@@ -220,29 +218,21 @@ class Library:
             limit = suggested_limit(source, base_of(media.rate))
             facts, words = [], []
             for shot in shots_of(source):
-                card, opener = shot.card, shot.opened_by
-                scene = scenes.get(card.scene, "")
-                doubtful = opener is not None and not opener.judged
-                doubtful = doubtful and opener.certainty is Certainty.DOUBTFUL  # type: ignore[union-attr]
+                card, scene = shot.card, scenes.get(shot.card.scene, "")
+                found = findable(source, shot, scene, limit)
                 facts.append(
                     (
                         free + count, made, film, seam_of(shot), shot.number, shot.start, shot.end,
-                        media.rate.numerator, media.rate.denominator,
-                        opener.kind.value if opener else "", card.set_aside, doubtful,
-                        shot.length < limit, not card.name, bool(card.note), not scene,
-                        card.name, card.note, scene,
+                        media.rate.numerator, media.rate.denominator, found.kind,
+                        card.name, card.note, scene, *(flag in found.flags for flag in FLAGS),
                     )
                 )  # fmt: skip
-                reel = card.original.reel if card.original else source.ticket.reel
-                clip = card.original.clip if card.original else ""
-                name = Path(media.path).name
-                note = f"{card.note} {clip}" if clip else card.note
-                words.append((free + count, card.name, note, scene, reel, name))
+                words.append((free + count, *found.words))
                 count += 1
             marks = ", ".join("?" * len(facts[0])) if facts else ""
             base.executemany(f"INSERT INTO shots VALUES ({marks})", facts)
             base.executemany(
-                f"INSERT INTO words (rowid, {', '.join(_COLUMNS)}) VALUES (?, ?, ?, ?, ?, ?)", words
+                f"INSERT INTO words (rowid, {', '.join(FIELDS)}) VALUES (?, ?, ?, ?, ?, ?)", words
             )
         return count
 

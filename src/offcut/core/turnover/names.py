@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
@@ -28,14 +28,14 @@ FIELDS: Mapping[str, str] = {
 }
 
 
-def pattern_problem(pattern: str) -> str:
-    """Return what is wrong with a pattern in a sentence, empty when nothing is."""
+def pattern_problem(pattern: str, fields: Iterable[str] = FIELDS) -> str:
+    """Return what is wrong with a pattern of some fields in a sentence, empty when nothing is."""
     if not pattern.strip():
         return "the pattern of the names is empty"
     bare = re.sub(r"\{(\w+)\}", "", pattern)
     for word in re.findall(r"\{(\w+)\}", pattern):
-        if word not in FIELDS:
-            known = ", ".join(f"{{{f}}}" for f in FIELDS)
+        if word not in fields:
+            known = ", ".join(f"{{{f}}}" for f in fields)
             return f"there is no field {{{word}}}; there are {known}"
     if "{" in bare or "}" in bare:
         return "a brace in the pattern of the names has no partner"
@@ -76,7 +76,7 @@ def shot_names(
             "frame": str(shot.start),
             "kind": shot.opened_by.kind.value if shot.opened_by else "start",
         }
-        raw = _filled(asked.pattern, values)
+        raw = filled(asked.pattern, values)
         name, why = safe_name(raw)
         if why:
             mended.add(why)
@@ -95,7 +95,7 @@ def shot_names(
     return names, sorted(mended)
 
 
-def _filled(pattern: str, values: Mapping[str, str]) -> str:
+def filled(pattern: str, values: Mapping[str, str]) -> str:
     """Return the pattern with its fields filled in; an empty one takes its joint with it."""
     raw = re.sub(r"\{(\w+)\}", lambda m: values[m[1]] or "\0", pattern)
     return re.sub(r"[-_., ]*\0", "", re.sub(r"^(\0[-_., ]*)+", "", raw))

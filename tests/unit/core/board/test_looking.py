@@ -17,7 +17,7 @@ from offcut.core.board.looking import (
     still_open,
 )
 from offcut.core.board.rows import rows_of
-from offcut.core.facts.looks import Look
+from offcut.core.facts.looks import ShotLook
 from offcut.core.facts.places import PlaceFinder
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project, ShotRef
@@ -60,7 +60,7 @@ def project(film: Path) -> Project:
     return made
 
 
-def looked(project: Project, film: Path) -> tuple[dict[ShotRef, Look], FramePictures]:
+def looked(project: Project, film: Path) -> tuple[dict[ShotRef, ShotLook], FramePictures]:
     pictures = FramePictures({FIRST: open_source(film)})
     return dict(look_through(rows_of(project), pictures)), pictures
 

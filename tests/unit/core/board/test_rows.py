@@ -7,7 +7,7 @@ from fractions import Fraction
 import pytest
 
 from offcut.core.board.naming import named_by_pattern, renamed_by_words
-from offcut.core.board.rows import Finding, ordered, rows_of, rows_of_order
+from offcut.core.board.rows import RowFinder, ordered, rows_of, rows_of_order
 from offcut.core.errors import OffcutError
 from offcut.core.facts.query import query_of
 from offcut.core.model.project import Project
@@ -64,7 +64,7 @@ def test_finding_among_ten_thousand_is_by_name_scene_and_state(project: Project)
 
     def found(text: str) -> list[int]:
         rows = rows_of(project)
-        return starts(Finding().found(rows, query_of(text), project, {FIRST: 101}))
+        return starts(RowFinder().found(rows, query_of(text), project, {FIRST: 101}))
 
     assert found("bridge") == [100]
     assert found("scene:harbour") == [100, 0]

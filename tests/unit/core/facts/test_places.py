@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from offcut.core.facts.looks import LookIndex, frames_to_look_at, likeness_to, look_of
 from offcut.core.facts.places import WIDE, PlaceFinder, alike_groups
-from offcut.core.facts.repeats import Pictures, candidates, repeat_of
+from offcut.core.facts.repeats import MovingPictures, candidates, repeat_of
 from offcut.core.model.card import NO_CARD
 from offcut.core.model.seam import Kind, Seam
 from offcut.core.model.shots import Shot
@@ -102,8 +102,8 @@ def moving(photo: Picture, frames: int) -> list[Picture]:
     return out
 
 
-def run(greys: list[Picture]) -> Pictures:
-    return Pictures(np.arange(len(greys)), greys)
+def run(greys: list[Picture]) -> MovingPictures:
+    return MovingPictures(np.arange(len(greys)), greys)
 
 
 def test_the_same_pictures_are_told_also_flopped_slowed_and_nearer(photos: list[Picture]) -> None:

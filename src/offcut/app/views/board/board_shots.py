@@ -10,13 +10,12 @@ from offcut.app.session.session import Session
 from offcut.core.board.rows import (
     SORTS,
     BoardRow,
-    Finding,
+    RowFinder,
     ordered,
     rows_of,
     rows_of_order,
 )
-from offcut.core.errors import OffcutError
-from offcut.core.facts.looks import Look, likeness_to
+from offcut.core.facts.looks import ShotLook, likeness_to
 from offcut.core.facts.query import Query, query_of
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Order, ShotRef
@@ -46,7 +45,7 @@ class BoardShots(QObject):
         super().__init__()
         self._s = session
         self._settings = settings
-        self._finding = Finding()
+        self._finding = RowFinder()
         self.film = 0
         self.group: Group = EVERY
         self.query = Query()
@@ -59,7 +58,7 @@ class BoardShots(QObject):
         self.places: dict[Key, int] = {}
         self.chosen: tuple[Key, ...] = ()
         self.current: Key | None = None
-        self.looks: dict[ShotRef, tuple[tuple[int, int], Look]] = {}
+        self.looks: dict[ShotRef, tuple[tuple[int, int], ShotLook]] = {}
         self._anchor: Key | None = None
         self._like: ShotRef | None = None
         self._shown: object = None
@@ -92,7 +91,7 @@ class BoardShots(QObject):
             self.group = EVERY
         told = (
             project.sources, project.scenes, project.orders, self.film, self.group, self.query,
-            self.sort, s.order_id, s.sliver_limit, self._like, len(self.looks),
+            self.sort, s.order_id, s.sliver_limit, self._like,
         )  # fmt: skip
         if told == self._shown:
             return
@@ -290,22 +289,19 @@ class BoardShots(QObject):
 
     # how shots look
 
-    def take_looks(self, found: Iterable[tuple[ShotRef, tuple[int, int], Look]]) -> None:
+    def take_looks(self, found: Iterable[tuple[ShotRef, tuple[int, int], ShotLook]]) -> None:
         """Take in how shots look."""
         for ref, span, look in found:
             self.looks[ref] = span, look
         if self.sort in ("light", "likeness"):
+            self._shown = None
             self.refresh()
 
     def unlooked(self) -> list[BoardRow]:
         """Return the rows of all films whose looks are not known as they are now."""
-        try:
-            rows = rows_of(self._s.project)
-        except OffcutError:
-            return []
         return [
             r
-            for r in rows
+            for r in rows_of(self._s.project)
             if r.ref is not None
             and r.shot is not None
             and self.looks.get(r.ref, ((-1, -1), None))[0] != (r.shot.start, r.shot.end)

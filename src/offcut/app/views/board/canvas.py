@@ -81,6 +81,7 @@ class Canvas(QAbstractScrollArea):
         self._firsts: dict[int, int] = {}
         self.tiles = ShotTiles(pictures)
         self._several = False
+        self._followed = -1
         self._zooming = QTimer(self)
         self._zooming.setSingleShot(True)
         self._zooming.setInterval(120)
@@ -149,8 +150,15 @@ class Canvas(QAbstractScrollArea):
 
     def _rows_changed(self) -> None:
         self._hover = None
+        followed = self._is_in_view(self._followed)
         self._lay_out()
-        self._follow()
+        if followed:  # who looks at something else stays there
+            self._follow()
+
+    def _is_in_view(self, place: int) -> bool:
+        """Tell whether the shot at a place, as it was laid out, is seen."""
+        top = self.verticalScrollBar().value()
+        return place < 0 or place in self.laid.shown(top, top + self.viewport().height())
 
     def _lay_out(self) -> None:
         rows = self._b.rows
@@ -180,7 +188,7 @@ class Canvas(QAbstractScrollArea):
 
     def _follow(self) -> None:
         """Bring the current row into view."""
-        place = self._b.place
+        place = self._followed = self._b.place
         if 0 <= place < len(self.laid.boxes):
             _x, y, _w, high = self.laid.boxes[place]
             bar, room = self.verticalScrollBar(), self.viewport().height()

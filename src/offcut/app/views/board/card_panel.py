@@ -23,7 +23,8 @@ from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of
-from offcut.core.board.rows import BoardRow, is_doubtful
+from offcut.core.board.rows import BoardRow
+from offcut.core.facts.findable import is_doubtful
 from offcut.core.model.project import ShotRef
 from offcut.core.timecode import length_words, timecode_from_frame
 from offcut.core.words import many

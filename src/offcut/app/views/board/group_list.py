@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QDropEvent, QPainter, QPen
-from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem, QStyleOptionViewItem
 
 from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
@@ -37,7 +37,9 @@ class _GroupRow(NameRow):
         super().__init__(owner)
         self._s = session
 
-    def paint_inside(self, painter: QPainter, area: QRectF, index: Index) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        painter.save()
+        area = self.paint_frame(painter, option, index)
         look, group = theme(), index.data(_GROUP)
         scene = self._s.project.scene(group) if isinstance(group, int) else None
         if scene is not None:
@@ -56,6 +58,7 @@ class _GroupRow(NameRow):
         painter.setPen(look.colour("text" if count or scene is not None else "faint"))
         room = QRectF(area.left() + 30, area.top(), area.width() - 122, area.height())
         self.elided(painter, room, str(index.data() or ""))
+        painter.restore()
 
 
 class GroupList(NamesList):

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QThread, Signal
@@ -58,7 +56,7 @@ class LibrarySearch(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._lock = threading.Condition()
-        self._wanted: Query | Callable[[Library], object] | None = None
+        self._wanted: Query | None = None
         self._leaving = False
         self._thread: QThread | None = None
 
@@ -75,7 +73,7 @@ class LibrarySearch(QObject):
         """Wait for what is asked for; None when leaving. For the thread."""
         with self._lock:
             while not self._leaving:
-                if isinstance(self._wanted, Query):
+                if self._wanted is not None:
                     wanted, self._wanted = self._wanted, None
                     return wanted
                 self._lock.wait(0.5)
@@ -316,14 +314,11 @@ class LibraryPane(QWidget):
         name = shot.name or f"shot {shot.number}"
         if into_order:
             words = f"Put {name} of {shot.project_name} into a running order"
-            take = partial(with_shot_of, other=other, source_id=shot.source, seam_id=shot.seam)
-            self._actions.put_in_taken(take, words)
+            self._actions.put_in_taken(taken, words)
             return
         before = len(self._s.project.sources)
-        self._s.edit_project(
-            lambda p: with_shot_of(p, other, shot.source, shot.seam).project,
-            f"Take {Path(shot.media.path).name} in, for {name}",
-        )
+        words = f"Take {Path(shot.media.path).name} in, for {name}"
+        self._s.edit_project(lambda _p: taken.project, words)
         here = "is in this project already" if len(self._s.project.sources) == before else "came in"
         self._s.take_in_hand(taken.use.source)
         self._s.go_to(shot.start)

@@ -17,7 +17,7 @@ from offcut.core.board.looking import (
     still_open,
 )
 from offcut.core.board.rows import rows_of
-from offcut.core.facts.looks import Look
+from offcut.core.facts.looks import ShotLook
 from offcut.core.model.project import ShotRef
 
 MOST = 20_000
@@ -60,7 +60,7 @@ class Looking(QObject):
         self.refresh()
 
     def close(self) -> None:
-        """Look no more."""
+        """ShotLook no more."""
         self._closed = True
         self._soon.stop()
 
@@ -80,7 +80,7 @@ class Looking(QObject):
             self._soon.start()
 
     def _look(self) -> None:
-        """Look at shots not looked at yet; then at which look like one place."""
+        """ShotLook at shots not looked at yet; then at which look like one place."""
         if self._closed or self._job is not None or not self._shots.alive():
             return
         if not all(s.searched for s in self._s.project.sources):
@@ -102,7 +102,7 @@ class Looking(QObject):
             pictures = FramePictures(films)
             try:
                 spans = {r.ref: (r.shot.start, r.shot.end) for r in new if r.shot and r.ref}
-                batch: list[tuple[ShotRef, tuple[int, int], Look]] = []
+                batch: list[tuple[ShotRef, tuple[int, int], ShotLook]] = []
                 for ref, look in look_through(new, pictures, job.tell, job.stop):
                     known[ref] = look
                     batch.append((ref, spans[ref], look))

@@ -26,7 +26,7 @@ RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class NameRow(QStyledItemDelegate):
-    """Draws a line: a frame where it is chosen, pointed at or dropped on; `paint_inside` the rest.
+    """Draws what lines have in common: a frame where one is chosen, pointed at or dropped on.
 
     ``high`` is its height, ``field`` the room of the field it is renamed in, as margins.
     """
@@ -41,9 +41,9 @@ class NameRow(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(180, self.high)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+    def paint_frame(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> QRectF:
+        """Draw the frame and return the room inside."""
         look = theme()
-        painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = QRectF(option.rect).adjusted(6, 1, -6, -1)
         frame = area.adjusted(1, 1, -1, -1)
@@ -57,12 +57,7 @@ class NameRow(QStyledItemDelegate):
         elif option.state & QStyle.StateFlag.State_MouseOver:
             painter.setPen(QPen(look.colour("line"), 1))
             painter.drawRoundedRect(frame, 5, 5)
-        self.paint_inside(painter, area, index)
-        painter.restore()
-
-    def paint_inside(self, painter: QPainter, area: QRectF, index: Index) -> None:
-        """Draw what the line says."""
-        raise NotImplementedError
+        return area
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         return QLineEdit(parent)

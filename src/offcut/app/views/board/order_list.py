@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QDropEvent, QPainter, QPen
-from PySide6.QtWidgets import QListWidgetItem
+from PySide6.QtWidgets import QListWidgetItem, QStyleOptionViewItem
 
 from offcut.app.session.session import Session
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
@@ -34,7 +34,9 @@ class _OrderRow(NameRow):
         self._s = session
         self._pictures = pictures
 
-    def paint_inside(self, painter: QPainter, area: QRectF, index: Index) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        painter.save()
+        area = self.paint_frame(painter, option, index)
         look, order_id = theme(), index.data(_ORDER)
         rows = self._orders.rows.get(order_id, ())
         inside = area.adjusted(9, 5, -10, 0)
@@ -55,6 +57,7 @@ class _OrderRow(NameRow):
                 painter.setPen(QPen(QColor("#D06A58"), 1.4))
                 painter.drawLine(place.bottomLeft(), place.topRight())
             x += TILE[0] + 1
+        painter.restore()
 
 
 class OrderList(NamesList):
@@ -138,8 +141,8 @@ class OrderList(NamesList):
             return
         if n >= 0:
             self._s.take_order(self.item(n).data(_ORDER))
-            self._actions.put_in_order(None, held.refs)
+            self._actions.put_in_order()
         else:
-            self._actions.new_order(held.refs)
+            self._actions.new_order()
         event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()

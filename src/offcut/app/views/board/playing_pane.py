@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
-from offcut.app.shared.back_to_back import BackToBack, Stretch
+from offcut.app.shared.back_to_back import BackToBack, PlayedStretch
 from offcut.app.theme import BODY, HEAD, SMALL, WAX, WELL_FAINT, WELL_TEXT, font
 from offcut.core.timecode import timecode_from_frame
 
@@ -38,7 +38,7 @@ class PlayingPane(QWidget):
         self._told_silent = False
         self.setAccessibleName("What plays")
 
-    def play(self, stretches: list[Stretch]) -> None:
+    def play(self, stretches: list[PlayedStretch]) -> None:
         """Play stretches one after another."""
         self._image = QImage()
         self.stretch = self.frame = 0

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from offcut.app.session.session import Session
 from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.core.board.from_library import TakenShot
 from offcut.core.board.rows import BoardRow
+from offcut.core.model.orders import shots_meant
 from offcut.core.model.project import OrderUse, Project, ShotRef
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.verbs.cards import name_shots, note_shots, set_aside, wave_away
@@ -20,6 +21,7 @@ from offcut.core.model.verbs.orders import (
     make_shot_of,
     move_uses,
     name_piece,
+    order_to_fill,
     put_uses,
     remove_order,
     rename_order,
@@ -83,15 +85,12 @@ class ShotActions:
 
     def fold(self, way: int = -1) -> None:
         """Fold the chosen shots into the ones before them, or after."""
-        rows = [r for r in self._b.chosen_rows if r.shot is not None and r.ref is not None]
-        if not rows:
-            self._refs()
+        refs = self._refs()
+        if not refs:
             return
         ways: dict[int, dict[int, int]] = {}
-        for row in rows:
-            assert row.shot is not None
-            assert row.source is not None
-            ways.setdefault(row.source.id, {})[row.shot.start] = way
+        for source, shot in shots_meant(self._s.project, refs):  # whole, however they are used
+            ways.setdefault(source.id, {})[shot.start] = way
 
         def verb(project: Project) -> Project:
             for source_id, frames in ways.items():
@@ -99,8 +98,8 @@ class ShotActions:
             return project
 
         where = "after" if way > 0 else "before"
-        what = rows[0].title if len(rows) == 1 else many(len(rows), "shot")
-        places = [self._b.places[r.key] for r in rows if r.key in self._b.places]
+        what = self._words(refs)
+        places = [self._b.places[r.key] for r in self._b.chosen_rows if r.key in self._b.places]
         self._s.edit_project(verb, f"Fold {what} into the shot {where}")
         if places and not self._b.chosen_rows:
             self._b.step(max(0, min(places) + min(0, way)))
@@ -206,19 +205,16 @@ class ShotActions:
 
     # running orders
 
-    def new_order(self, refs: Sequence[ShotRef] = ()) -> int:
-        """Make a running order and take it in hand; return its id."""
+    def new_order(self) -> int:
+        """Make a running order of what is chosen and take it in hand; return its id.
+
+        What is chosen in a running order keeps its in and out.
+        """
         made = self._s.project.next_id
-        self._s.edit_project(lambda p: add_order(p, shots=refs), "Make a running order")
+        uses = [_use_of(r) for r in self._b.chosen_rows if r.shot is not None]
+        self._s.edit_project(lambda p: put_uses(add_order(p), made, uses), "Make a running order")
         self._s.take_order(made)
         return made
-
-    def _order_in_hand(self) -> int:
-        """Return the order that things go into: the one in hand, the last one, or a new one."""
-        if self._s.order is None:
-            orders = self._s.project.orders
-            self._s.take_order(orders[-1].id if orders else self._s.project.next_id)
-        return self._s.order_id
 
     def put_in_order(self, place: int | None = None, refs: Sequence[ShotRef] | None = None) -> None:
         """Put the chosen shots into the running order in hand, which is made where there is none.
@@ -238,31 +234,24 @@ class ShotActions:
         self, uses: Sequence[OrderUse], place: int | None = None, instead: int | None = None
     ) -> None:
         """Put uses into the running order in hand: at a place, or instead of another use."""
-        order_id = self._order_in_hand()
-        has = any(o.id == order_id for o in self._s.project.orders)
+        in_hand = self._s.order_id
 
         def verb(project: Project) -> Project:
-            project = project if has else add_order(project)
+            project, order_id = order_to_fill(project, in_hand)
             if instead is not None:
                 return fill_instead(project, order_id, instead, uses)
             return put_uses(project, order_id, uses, place)
 
-        named = self._s.project.order(order_id).name if has else "a new running order"
-        self._s.edit_project(verb, f"Put {many(len(uses), 'shot')} into {named}")
+        what = many(len(uses), "shot")
+        if self._s.edit_project(verb, f"Put {what} into a running order"):
+            self._s.take_order(order_to_fill(self._s.project, in_hand)[1])
 
-    def put_in_taken(self, take: Callable[[Project], TakenShot], words: str) -> None:
+    def put_in_taken(self, taken: TakenShot, words: str) -> None:
         """Take a shot of another project in and put it into the running order, as one edit."""
-        order = self._s.order or next(reversed(self._s.project.orders), None)
-        made: list[int] = []
-
-        def verb(project: Project) -> Project:
-            project, use = take(project)
-            order_id = order.id if order is not None else project.next_id
-            made[:] = [order_id]
-            return put_uses(project if order is not None else add_order(project), order_id, [use])
-
-        if self._s.edit_project(verb, words):
-            self._s.take_order(made[0])
+        project, order_id = order_to_fill(taken.project, self._s.order_id)
+        filled = put_uses(project, order_id, [taken.use])
+        if self._s.edit_project(lambda _p: filled, words):
+            self._s.take_order(order_id)
 
     def rename_order(self, order_id: int, name: str) -> None:
         """Give a running order another name."""

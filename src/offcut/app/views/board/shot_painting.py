@@ -12,7 +12,8 @@ from offcut.app.shared.scene_bands import paint_band
 from offcut.app.shared.shot_pictures import Wanted
 from offcut.app.theme import SMALL, WAX, WELL_DEEP, font
 from offcut.core.board.laying import STRIP_EDGE, STRIP_FOOT, STRIP_TOP, frames_along
-from offcut.core.board.rows import BoardRow, is_doubtful
+from offcut.core.board.rows import BoardRow
+from offcut.core.facts.findable import is_doubtful
 from offcut.core.model.project import Scene
 from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.timecode import length_words, timecode_from_frame

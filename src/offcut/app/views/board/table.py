@@ -45,7 +45,8 @@ from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
-from offcut.core.board.rows import BoardRow, is_doubtful
+from offcut.core.board.rows import BoardRow
+from offcut.core.facts.findable import is_doubtful
 from offcut.core.timecode import length_words, timecode_from_frame
 
 Index = QModelIndex | QPersistentModelIndex
@@ -455,8 +456,3 @@ class ShotTable(QTableView):
     def resizeEvent(self, event: Any) -> None:
         super().resizeEvent(event)
         self._want()
-
-
-def column_place(column_id: str) -> int:
-    """Return where a column stands in `COLUMNS`."""
-    return next(n for n, c in enumerate(COLUMNS) if c.id == column_id)

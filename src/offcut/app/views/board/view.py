@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLay
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
-from offcut.app.shared.back_to_back import Stretch
+from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import pane
 from offcut.app.views.board.bag import Bag
@@ -27,6 +27,7 @@ from offcut.app.views.board.table import ShotTable
 from offcut.app.views.board.tools_row import LAYOUTS, TABLE, ToolsRow
 from offcut.app.views.description import ViewContext
 from offcut.core.board.rows import BoardRow
+from offcut.core.model.orders import shot_of
 from offcut.core.words import many
 
 
@@ -138,6 +139,7 @@ class BoardView(QWidget):
         self.shots.changed.connect(self._show)
         self.shots.chosen_changed.connect(self._show_chosen)
         self.playing.over.connect(self._played)
+        self.looking.changed.connect(self.table.viewport().update)
         self.card.named.connect(self.name_next)
         self._s.project_changed.connect(self._project_changed)
 
@@ -196,12 +198,9 @@ class BoardView(QWidget):
     def _show_chosen(self) -> None:
         if not self.isVisible():
             return
-        count = len(self.shots.chosen_rows)
-        order = self.shots.order
-        if order is not None and count <= 1:
-            self.hand_over.setText(f"Hand over {order.name}")
-        else:
-            self.hand_over.setText(f"Hand over {many(count, 'shot')}")
+        count, order = len(self.shots.chosen_refs), self.shots.order
+        what = order.name if order is not None else many(count, "shot")
+        self.hand_over.setText(f"Hand over {what}")
         self.hand_over.setEnabled(bool(count) or order is not None)
 
     @property
@@ -345,7 +344,8 @@ class BoardView(QWidget):
         if row is None or row.source is None or row.shot is None:
             self._s.said.emit("Choose a shot to open it in Seams")
             return
-        self._s.go_to_seam(row.source.id, row.shot.start)
+        shot = shot_of(self._s.project, row.ref) if row.ref is not None else None
+        self._s.go_to_seam(row.source.id, (shot or row.shot).start)
         self._s.view_wanted.emit("seams")
 
     def name_here(self) -> None:
@@ -405,7 +405,7 @@ class BoardView(QWidget):
 
     def new_order(self) -> None:
         """Make a running order of the chosen shots, and name it."""
-        self.actions_on.show_order(self.actions_on.new_order(self.shots.chosen_refs))
+        self.actions_on.show_order(self.actions_on.new_order())
         self.orders.rename_here()
 
     def into_order(self) -> None:
@@ -455,9 +455,11 @@ class BoardView(QWidget):
         self._s.mark(None, None)
 
     def hand_over_chosen(self) -> None:
-        """Open Turnover with what is chosen, or with the running order that is shown."""
-        order = self.shots.order
-        which = "order" if order is not None and len(self.shots.chosen) <= 1 else "picked"
+        """Open Turnover with the chosen shots, or with the running order that is shown.
+
+        A running order goes whole: its uses have an in and out of their own.
+        """
+        which = "order" if self.shots.order is not None else "picked"
         if which == "picked" and not self._s.picked:
             self._s.said.emit("Choose shots first")
             return
@@ -483,7 +485,7 @@ class BoardView(QWidget):
         """Play rows back to back."""
         films = self._s.films
         stretches = [
-            Stretch(r.source, r.shot.start, r.shot.end, r.title, films.get(r.source.id))
+            PlayedStretch(r.source, r.shot.start, r.shot.end, r.title, films.get(r.source.id))
             for r in rows
             if r.source is not None and r.shot is not None
         ]

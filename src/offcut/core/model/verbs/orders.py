@@ -28,6 +28,18 @@ def add_order(project: Project, name: str = "", shots: Sequence[ShotRef] = ()) -
     return put_in_order(with_order, made.id, shots)
 
 
+def order_to_fill(project: Project, order_id: int, name: str = "") -> tuple[Project, int]:
+    """Return a project that has a running order to fill, and its id.
+
+    It is the one of that id, else the last one, else a new one of that name.
+    """
+    if any(o.id == order_id for o in project.orders):
+        return project, order_id
+    if project.orders:
+        return project, project.orders[-1].id
+    return add_order(project, name), project.next_id
+
+
 def rename_order(project: Project, order_id: int, name: str) -> Project:
     """Give a running order another name. OffcutError where that is empty."""
     wanted = clean_name(name)
