@@ -51,12 +51,18 @@ def over(window: Window, part: QWidget, name: str) -> None:
     print(name, file=sys.stderr)
 
 
-def hand_over_film(folder: Path) -> None:
-    """Draw the second half of the work: cutting by the list that came with it, and Turnover."""
-    window = Window(QSettings(str(folder / "later.ini"), QSettings.Format.IniFormat))
+def fresh(folder: Path, name: str) -> Window:
+    """Return a window by day with settings of its own."""
+    window = Window(QSettings(str(folder / f"{name}.ini"), QSettings.Format.IniFormat))
     window.set_theme("day")
     window.resize(1280, 800)
     window.show()
+    return window
+
+
+def hand_over_film(folder: Path) -> None:
+    """Draw the second half of the work: cutting by the list that came with it, and Turnover."""
+    window = fresh(folder, "later")
     session = window.session
     window.files.open_films([FILM])
     settle(window)
@@ -118,10 +124,7 @@ def hand_over_film(folder: Path) -> None:
 
 def intake(folder: Path) -> None:
     """Draw Intake: the demo film and the demo roll on the shelf, the roll's gate found."""
-    window = Window(QSettings(str(folder / "intake.ini"), QSettings.Format.IniFormat))
-    window.set_theme("day")
-    window.resize(1280, 800)
-    window.show()
+    window = fresh(folder, "intake")
     session = window.session
     window.files.open_films([FILM, made_roll()])
     settle(window)
@@ -139,10 +142,7 @@ def intake(folder: Path) -> None:
 
 def board(folder: Path) -> None:
     """Draw the Board: its bin, its sheet and its table by day, a running order by night."""
-    window = Window(QSettings(str(folder / "board.ini"), QSettings.Format.IniFormat))
-    window.set_theme("day")
-    window.resize(1280, 800)
-    window.show()
+    window = fresh(folder, "board")
     session = window.session
     put_demo_cards(window)
     window.files.open_films([FILM])

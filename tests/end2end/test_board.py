@@ -164,7 +164,8 @@ def test_the_table_is_typed_into_and_its_columns_are_chosen(
     board.show_layout("table")
     model = board.table.shots_model
     titles = [model.headerData(n, Qt.Orientation.Horizontal, 0) for n in range(model.columnCount())]
-    name, scene, note, film = (titles.index(t) for t in ("Name", "Scene", "Note", "Film"))
+    place = {t.rstrip(" ↑↓"): n for n, t in enumerate(titles)}
+    name, scene, note, film = (place[t] for t in ("Name", "Scene", "Note", "Film"))
     role = Qt.ItemDataRole.EditRole
     assert model.setData(model.index(1, name), "Quay", role)
     assert model.setData(model.index(1, scene), "Harbour", role)
@@ -176,8 +177,13 @@ def test_the_table_is_typed_into_and_its_columns_are_chosen(
     assert board.table.isColumnHidden(film)
     board.table.show_column(film, True)
     assert model.index(0, film).data() == "four-shots.mp4"
-    board.table._sort(titles.index("Length"))
+    board.table._sort(place["Length"])
     assert starts(board)[0] == 75
+    board.table._sort(place["Length"])  # once more turns it round
+    assert starts(board)[-1] == 75
+    board.table._sort(place["Note"])
+    assert starts(board)[0] == 75
+    assert board.tools.sort.currentText() == "By note"
     for _ in range(3):
         press(opened, Qt.Key.Key_Z, CTRL)
     assert names(s) == ["", "", "", ""]
@@ -482,6 +488,20 @@ def test_an_order_is_filled_arranged_trimmed_and_shows_its_time(
     choose(board, 0, 1)
     key(opened, Qt.Key.Key_Delete)
     assert starts(board) == [75, 120]
+    # uses that are chosen keep their in and out in a new order, and fold as whole shots
+    board.shots.step(1)
+    key(opened, Qt.Key.Key_BracketLeft)
+    assert starts(board) == [75, 119]
+    key(opened, Qt.Key.Key_R, mod=SHIFT)
+    assert starts(board) == [119]
+    assert board.hand_over.text() == f"Hand over {s.project.orders[1].name}"
+    board.canvas.setFocus()  # its name was to be typed
+    board.shots.choose_all()
+    key(opened, Qt.Key.Key_F)
+    assert [x.start for x in s.shots] == [0, 40, 75]
+    for _ in range(2):
+        press(opened, Qt.Key.Key_Z, CTRL)
+    board.actions_on.show_order(order.id)
     board.copy_order()
     assert len(s.project.orders) == 2
     board.orders.currentItem().setText("Night only")

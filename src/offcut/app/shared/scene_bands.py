@@ -6,14 +6,15 @@ from collections.abc import Callable, Sequence
 from itertools import groupby
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
 from offcut.core.model.project import Project
-from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint
+from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint, strokes_of
 from offcut.core.model.shots import Shot
 
 TINTS = {tint: QColor(*rgb) for tint, rgb in TINT_RGB.items()}
 _STROKE = QColor(20, 20, 20, 205)
+_STEP = 5.5
 
 
 def paint_band(painter: QPainter, area: QRectF, pattern: Pattern, tint: Tint) -> None:
@@ -22,44 +23,10 @@ def paint_band(painter: QPainter, area: QRectF, pattern: Pattern, tint: Tint) ->
     painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
     painter.fillRect(area, TINTS[tint])
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(_STROKE, 1.4))
-    left, right, top, foot = area.left(), area.right(), area.top(), area.bottom()
-    step = 6.0
-    if pattern in (Pattern.SLANT, Pattern.CHECK, Pattern.CROSS):
-        step = 6.0 if pattern is Pattern.SLANT else 5.0
-        x = left - area.height()
-        while x < right:
-            if pattern is not Pattern.CROSS:
-                painter.drawLine(QPointF(x, foot), QPointF(x + area.height(), top))
-            if pattern is Pattern.CHECK:
-                painter.drawLine(QPointF(x, top), QPointF(x + area.height(), foot))
-            if pattern is Pattern.CROSS:
-                painter.drawLine(QPointF(x + area.height(), top), QPointF(x + area.height(), foot))
-            x += step
-        if pattern is Pattern.CROSS:
-            painter.drawLine(QPointF(left, area.center().y()), QPointF(right, area.center().y()))
-    elif pattern is Pattern.BAR:
-        x = left + 3
-        while x < right:
-            painter.fillRect(QRectF(x, top, 3, area.height()), _STROKE)
-            x += 12
-    elif pattern is Pattern.DOTS:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(_STROKE)
-        y, odd = top + 2, False
-        while y < foot + 2:
-            x = left + (2 if odd else 4.5)
-            while x < right:
-                painter.drawEllipse(QPointF(x, y), 1.1, 1.1)
-                x += 5
-            y, odd = y + 4, not odd
-    elif pattern is Pattern.LEVEL:
-        y = top + 1.5
-        while y < foot:
-            painter.drawLine(QPointF(left, y), QPointF(right, y))
-            y += 4
-    elif pattern is Pattern.HALF:
-        painter.fillRect(QRectF(left, area.center().y(), area.width(), area.height() / 2), _STROKE)
+    painter.translate(area.topLeft())
+    for x, y, to_x, to_y, thick in strokes_of(pattern, area.width(), area.height(), _STEP):
+        painter.setPen(QPen(QBrush(_STROKE), thick, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.drawLine(QPointF(x, y), QPointF(to_x, to_y))
     painter.restore()
 
 

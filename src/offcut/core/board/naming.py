@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from offcut.core.board.rows import BoardRow
 from offcut.core.errors import OffcutError
+from offcut.core.facts.findable import reel_of
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.verbs.replacing import clean_name
 from offcut.core.timecode import timecode_from_frame
@@ -67,7 +68,7 @@ def named_by_pattern(
             "shot": str(shot.number),
             "film": Path(media.path).stem,
             "name": shot.card.name,
-            "reel": shot.card.original.reel if shot.card.original else source.ticket.reel,
+            "reel": reel_of(source, shot),
             "in": label,
             "kind": shot.opened_by.kind.value if shot.opened_by else "",
         }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from offcut.core.facts.findable import findable
+from offcut.core.facts.findable import findable, reel_of
 from offcut.core.facts.query import Findable, Query, folded, is_found
 from offcut.core.model.orders import UsedShot, seam_of, uses_of
 from offcut.core.model.project import Order, OrderUse, Project, ShotRef
@@ -21,6 +21,13 @@ SORTS = {
     "likeness": "Likeness to the chosen one",
 }
 """In which orders shots can be shown; a running order has its own."""
+TEXTS: dict[str, Callable[[BoardRow], str]] = {
+    "note": lambda row: row.shot.card.note if row.shot else "",
+    "kind": lambda row: row.shot.opened_by.kind.value if row.shot and row.shot.opened_by else "",
+    "reel": lambda row: reel_of(row.source, row.shot) if row.source and row.shot else "",
+    "state": lambda row: "aside" if row.shot and row.shot.card.set_aside else "",
+}
+"""By what else the table sorts."""
 
 
 class BoardRow(NamedTuple):
@@ -105,11 +112,18 @@ def ordered(
     sort: str,
     project: Project,
     measure: Callable[[BoardRow], float] | None = None,
+    *,
+    back: bool = False,
 ) -> tuple[BoardRow, ...]:
-    """Return rows in one of `SORTS`; ``measure`` is what light and likeness go by.
+    """Return rows in one of `SORTS` or `TEXTS`, or ``back`` the other way round.
 
-    Rows that are equal stay in the order they had.
+    ``measure`` is what light and likeness go by. Rows that are equal stay in the order they had.
     """
+    if back:
+        return ordered(rows, sort, project, measure)[::-1]
+    if sort in TEXTS:
+        text = TEXTS[sort]
+        return tuple(sorted(rows, key=lambda r: (not text(r), folded(text(r)))))
     if sort == "length":
         return tuple(sorted(rows, key=lambda r: -r.seconds))
     if sort == "name":

@@ -13,7 +13,7 @@ from offcut.core.model.source import Source
 def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Findable:
     """Return what can be found of a shot."""
     card = shot.card
-    reel = card.original.reel if card.original else source.ticket.reel
+    reel = reel_of(source, shot)
     said = f"{card.original.clip} {' '.join(card.original.comments)}" if card.original else ""
     flags = {
         "aside": card.set_aside,
@@ -31,6 +31,12 @@ def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Find
         shot.opened_by.kind.value if shot.opened_by else "",
         frozenset(name for name, on in flags.items() if on),
     )
+
+
+def reel_of(source: Source, shot: Shot) -> str:
+    """Return the reel of a shot: that of its original, else the one its film's ticket has."""
+    original = shot.card.original
+    return original.reel if original is not None else source.ticket.reel
 
 
 def is_doubtful(opener: Seam | None) -> bool:

@@ -19,17 +19,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
-from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint
+from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint, strokes_of
 from offcut.core.timecode import length_words, timecode_from_frame
-from offcut.core.turnover.bands import strokes_of
 from offcut.core.turnover.plan import PAPERS, Item, Plan
 
 MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
 COLUMNS, ROWS = 4, 5
 GAP = 4.0
 DPI = 150
-BAND = 1.5
-"""How high the band of a scene is, in millimetres."""
+BAND, STEP = 1.5, 1.4
+"""How high the band of a scene is, and how far its strokes are apart, in millimetres."""
 _MM = 72 / 25.4
 FONTS = Path(__file__).parents[2] / "fonts"
 _FACES = {
@@ -230,9 +229,9 @@ class PdfSheet:
         canvas.setFillColorRGB(*(c / 255 for c in TINT_RGB[band.tint]))
         canvas.rect(left, foot, band.wide * _MM, BAND * _MM, stroke=0, fill=1)
         canvas.setStrokeColorRGB(*(c / 255 for c in INK))
-        canvas.setLineWidth(0.25 * _MM)
         top = foot + BAND * _MM
-        for x, y, to_x, to_y in strokes_of(band.pattern, band.wide, BAND):
+        for x, y, to_x, to_y, thick in strokes_of(band.pattern, band.wide, BAND, STEP):
+            canvas.setLineWidth(thick * _MM)
             canvas.line(left + x * _MM, top - y * _MM, left + to_x * _MM, top - to_y * _MM)
         canvas.restoreState()
 
@@ -265,8 +264,8 @@ def png_of(plan: Plan, page: Page, pictures: Pictures) -> bytes:
         size = (max(1, round(band.wide * dots)), max(2, round(BAND * dots)))
         strip = Image.new("RGB", size, TINT_RGB[band.tint])
         pen = ImageDraw.Draw(strip)
-        for stroke in strokes_of(band.pattern, *size):
-            pen.line(stroke, fill=INK, width=2)
+        for stroke in strokes_of(band.pattern, *size, STEP * dots):
+            pen.line(stroke[:4], fill=INK, width=max(1, round(stroke.thick)))
         image.paste(strip, (round(band.x * dots), round(band.y * dots)))
     for line in page.lines:
         face = _font(line.face, round(line.size * dots * 1.25))

@@ -32,9 +32,10 @@ class BoardShots(QObject):
     """Rows, in their order, and which are chosen.
 
     Attributes: ``film`` the id of the film that is shown alone, 0 for all; ``group`` what is
-    shown; ``query`` what was typed; ``sort`` a running order has its own; ``rows`` those shown,
-    ``bag`` those set aside that lie below; ``chosen`` keys of rows in the order they were chosen,
-    ``current`` the one that keys go on from; ``looks`` how shots look, as far as known.
+    shown; ``query`` what was typed; ``sort`` by what rows are ordered (a running order has its
+    own), ``back`` True the other way round; ``rows`` those shown, ``bag`` those set aside that lie
+    below; ``chosen`` keys of rows in the order they were chosen, ``current`` the one that keys go
+    on from; ``looks`` how shots look, as far as known.
     """
 
     changed = Signal()
@@ -52,6 +53,7 @@ class BoardShots(QObject):
         self.sort = str(settings.value("board-sort", "film"))
         if self.sort not in SORTS:
             self.sort = "film"
+        self.back = False
         self.rows: tuple[BoardRow, ...] = ()
         self.bag: tuple[BoardRow, ...] = ()
         self.all_rows: tuple[BoardRow, ...] = ()
@@ -91,7 +93,7 @@ class BoardShots(QObject):
             self.group = EVERY
         told = (
             project.sources, project.scenes, project.orders, self.film, self.group, self.query,
-            self.sort, s.order_id, s.sliver_limit, self._like,
+            self.sort, self.back, s.order_id, s.sliver_limit, self._like,
         )  # fmt: skip
         if told == self._shown:
             return
@@ -109,7 +111,7 @@ class BoardShots(QObject):
             aside = tuple(r for r in found if r.shot is not None and r.shot.card.set_aside)
             found = tuple(r for r in found if self._belongs(r))
             self.bag = () if self.group == ASIDE or self._asks_aside() else aside
-            found = ordered(found, self.sort, project, self._measure())
+            found = ordered(found, self.sort, project, self._measure(), back=self.back)
         self.rows = found
         self.places = {row.key: n for n, row in enumerate(found)}
         bag = {r.key for r in self.bag}
@@ -182,9 +184,12 @@ class BoardShots(QObject):
         self.refresh()
         return self.query.problem
 
-    def sort_by(self, sort: str) -> None:
-        """Show rows in another order, and remember it; by likeness, to the current one."""
-        self.sort = sort
+    def sort_by(self, sort: str, *, back: bool = False) -> None:
+        """Show rows in another order, and remember it; by likeness, to the current one.
+
+        ``back`` turns it round.
+        """
+        self.sort, self.back = sort, back
         self._settings.setValue("board-sort", sort)
         row = self.row_of(self.current) if self.current is not None else None
         self._like = row.ref if row is not None and sort == "likeness" else None

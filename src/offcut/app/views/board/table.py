@@ -46,7 +46,7 @@ from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
 from offcut.core.board.rows import BoardRow
-from offcut.core.facts.findable import is_doubtful
+from offcut.core.facts.findable import is_doubtful, reel_of
 from offcut.core.timecode import length_words, timecode_from_frame
 
 Index = QModelIndex | QPersistentModelIndex
@@ -86,10 +86,7 @@ def _number(row: BoardRow, b: BoardShots, _s: Session) -> str:
 
 
 def _reel(row: BoardRow, _b: BoardShots, _s: Session) -> str:
-    if row.shot is None or row.source is None:
-        return ""
-    original = row.shot.card.original
-    return original.reel if original else row.source.ticket.reel
+    return reel_of(row.source, row.shot) if row.source and row.shot else ""
 
 
 def _light(row: BoardRow, b: BoardShots, _s: Session) -> str:
@@ -115,19 +112,22 @@ COLUMNS = (
     Column("length", "Length", 118,
            lambda r, b, s: length_words(r.shot.length, r.source.media.rate)
            if r.shot and r.source else "", mono=True, sort="length"),
-    Column("in", "In", 96, lambda r, b, s: _label(r, r.shot.start) if r.shot else "", mono=True),
+    Column("in", "In", 96, lambda r, b, s: _label(r, r.shot.start) if r.shot else "", mono=True,
+           sort="film"),
     Column("out", "Out", 96, lambda r, b, s: _label(r, r.shot.end) if r.shot else "", mono=True,
-           at_first=False),
+           sort="film", at_first=False),
     Column("frames", "Frames", 66, lambda r, b, s: str(r.shot.length) if r.shot else "",
            mono=True, sort="length", at_first=False),
-    Column("note", "Note", 220, lambda r, b, s: r.shot.card.note if r.shot else "", typed=True),
+    Column("note", "Note", 220, lambda r, b, s: r.shot.card.note if r.shot else "",
+           sort="note", typed=True),
     Column("light", "Light", 62, _light, mono=True, sort="light"),
     Column("kind", "Joined by", 80, lambda r, b, s: r.shot.opened_by.kind.value
-           if r.shot and r.shot.opened_by else "", at_first=False),
-    Column("reel", "Reel", 90, _reel, at_first=False),
+           if r.shot and r.shot.opened_by else "", sort="kind", at_first=False),
+    Column("reel", "Reel", 90, _reel, sort="reel", at_first=False),
     Column("film", "Film", 150,
-           lambda r, b, s: Path(r.source.media.path).name if r.source else "", at_first=False),
-    Column("state", "State", 90, _state),
+           lambda r, b, s: Path(r.source.media.path).name if r.source else "", sort="film",
+           at_first=False),
+    Column("state", "State", 90, _state, sort="state"),
 )  # fmt: skip
 
 
@@ -148,6 +148,7 @@ class ShotTableModel(QAbstractTableModel):
         self.longest = max((r.seconds for r in rows), default=1.0) or 1.0
         if [r.key for r in rows] == [r.key for r in self._rows]:
             self._rows = rows
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(COLUMNS) - 1)
             if rows:
                 last = self.index(len(rows) - 1, len(COLUMNS) - 1)
                 self.dataChanged.emit(self.index(0, 0), last)
@@ -164,11 +165,19 @@ class ShotTableModel(QAbstractTableModel):
 
     def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
         if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section].title
+            return self._head_of(COLUMNS[section])
         if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignRight if COLUMNS[section].mono else _LEFT
             return side | Qt.AlignmentFlag.AlignVCenter
         return None
+
+    def _head_of(self, column: Column) -> str:
+        """Return a column's title, with an arrow where the shots are sorted by it."""
+        first = next((c for c in COLUMNS if c.sort == self._b.sort), None)
+        arrow = (
+            f" {'↑' if self._b.back else '↓'}" if column is first and self._b.order is None else ""
+        )
+        return f"{column.title}{arrow}"
 
     def data(self, index: Index, role: int = 0) -> Any:
         if not index.isValid() or index.row() >= len(self._rows):
@@ -345,7 +354,8 @@ class ShotTable(QTableView):
     def _sort(self, section: int) -> None:
         sort = COLUMNS[section].sort
         if sort and self._b.group != ORDER:
-            self._b.sort_by(sort)
+            again = sort == self._b.sort  # a second click turns it round
+            self._b.sort_by(sort, back=again and not self._b.back)
 
     def _column_menu(self, place: QPoint) -> None:
         menu = QMenu(self)

@@ -59,9 +59,10 @@ class FindField(QLineEdit):
 
 
 class ToolsRow(QWidget):
-    """``layout_wanted`` another layout is asked for by its name."""
+    """``layout_wanted`` another layout is asked for by its name, ``sort_wanted`` another order."""
 
     layout_wanted = Signal(str)
+    sort_wanted = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -106,6 +107,7 @@ class ToolsRow(QWidget):
         for name, words in SORTS.items():
             self.sort.addItem(words, name)
         self.sort.setAccessibleName("Order of the shots")
+        self.sort.activated.connect(self._sort_chosen)
         self.sort.setMinimumWidth(104)
         self.sort.setMaximumWidth(120)
         self.sort.setSizeAdjustPolicy(
@@ -118,6 +120,10 @@ class ToolsRow(QWidget):
         self.size_slider.setToolTip("Size of the pictures (Ctrl with the wheel, Ctrl and + or -)")
         self.size_slider.setAccessibleName("Size of the pictures")
         row.addWidget(self.size_slider)
+
+    def _sort_chosen(self) -> None:
+        if self.sort.currentData() != OWN:
+            self.sort_wanted.emit(str(self.sort.currentData()))
 
     @property
     def layout_name(self) -> str:
@@ -133,11 +139,11 @@ class ToolsRow(QWidget):
         """Show how shots are ordered; ``own`` True for a running order, which has its own."""
         self.sort.setEnabled(not own)
         at = self.sort.findData(OWN)
-        if own and at < 0:
-            self.sort.addItem("Own order", OWN)
-        elif not own and at >= 0:
+        if at >= 0:
             self.sort.removeItem(at)
-        self.sort.setCurrentIndex(max(0, self.sort.findData(OWN if own else sort)))
+        if own or sort not in SORTS:
+            self.sort.addItem("Own order" if own else f"By {sort}", OWN)
+        self.sort.setCurrentIndex(self.sort.findData(sort if not own and sort in SORTS else OWN))
 
     def show_size(self, sizes: tuple[int, int, int] | None, now: int = 0) -> None:
         """Show the size of pictures, None where they have none to choose."""

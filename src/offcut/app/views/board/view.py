@@ -131,7 +131,7 @@ class BoardView(QWidget):
         self.find_field.entered.connect(lambda: self._prepare(0))
         self.everywhere.toggled.connect(self._turn_everywhere)
         tools = self.tools
-        tools.sort.activated.connect(lambda _n: self.shots.sort_by(str(tools.sort.currentData())))
+        tools.sort_wanted.connect(self.shots.sort_by)
         tools.size_slider.valueChanged.connect(self._size_set)
         tools.layout_wanted.connect(self.show_layout)
         self.left.add_scene.clicked.connect(self.new_scene)
