@@ -10,10 +10,11 @@ from offcut import __version__
 from offcut.cli.detect import add_detect
 from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
+from offcut.cli.rhythm import add_rhythm
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
 
-_COMMANDS = ("detect", "demo", "find", "open", "turnover")
+_COMMANDS = ("detect", "demo", "find", "open", "rhythm", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
@@ -48,4 +49,5 @@ def _parser() -> argparse.ArgumentParser:
     add_detect(kinds)
     add_turnover(kinds)
     add_find(kinds)
+    add_rhythm(kinds)
     return parser

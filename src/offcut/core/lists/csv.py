@@ -126,6 +126,7 @@ HEADS = (
     "markers",
     "scene",
     "film",
+    "seconds",
 )
 
 
@@ -139,7 +140,7 @@ def csv_text(events: EventList) -> str:
     return out.getvalue()
 
 
-def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
+def rows_of(events: EventList) -> Iterator[tuple[str | int | float, ...]]:
     """Yield a row for each event, under the heads of `HEADS`, every cell made harmless."""
     for event in events.events:
         marks = "; ".join(
@@ -162,6 +163,7 @@ def rows_of(events: EventList) -> Iterator[tuple[str | int, ...]]:
             harmless(marks),
             harmless(event.scene),
             harmless(event.film.name),
+            float(event.length / events.rate),
         )
 
 

@@ -18,7 +18,15 @@ from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import MAX_EVENTS, ListMarker, ReadEvent, ReadList, Trouble, text_of
 from offcut.core.lists.outgoing import Event, EventList, write_list
 from offcut.core.model.seam import Kind
-from offcut.core.timecode import Rate, base_of, can_drop, frame_from_timecode, frames_per_day
+from offcut.core.timecode import (
+    Rate,
+    base_of,
+    can_drop,
+    frame_from_timecode,
+    frames_per_day,
+    rate_from,
+    rate_words,
+)
 
 _TIME = re.compile(r"\d{1,2}[:;.,]\d{2}[:;.,]\d{2}[:;.,]\d{2,3}")
 _NUMBER = re.compile(r"[A-Z]{0,2}\d{1,8}[A-Z]?")
@@ -267,6 +275,17 @@ def read_edl(path: str | Path, rate: Rate) -> ReadList:
     )
 
 
+def told_rate(listed: ReadList) -> Rate | None:
+    """Return the rate that a list's own comments tell, None where they tell none."""
+    for comment in listed.comments:
+        if comment.upper().startswith(RATE_COMMENT):
+            try:
+                return rate_from(comment.split(":", 1)[1].strip())
+            except TimecodeError:
+                return None
+    return None
+
+
 def _told_apart(events: list[ReadEvent]) -> list[ReadEvent]:
     """Give an event without a name of its own in a mix the one its comments have."""
     named = []
@@ -285,6 +304,8 @@ def _told_apart(events: list[ReadEvent]) -> list[ReadEvent]:
 _LINE = "{number:03d}  {reel:<8s} V     {how:<8s} {times}"
 _MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001"}
 BLACK = "BL"
+RATE_COMMENT = "FRAME RATE:"
+"""The comment before the first event that tells the rate; the format has no other place for it."""
 
 
 def edl_text(events: EventList) -> str:
@@ -298,6 +319,7 @@ def edl_text(events: EventList) -> str:
     lines = [
         f"TITLE: {_plain(events.title)[:70]}",
         f"FCM: {'DROP FRAME' if events.drop else 'NON-DROP FRAME'}",
+        f"* {RATE_COMMENT} {rate_words(events.rate)}",
         "",
     ]
     films = _reels(events)

@@ -11,7 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from offcut.core.errors import ListError
+from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadList, Trouble
 from offcut.core.lists.outgoing import Event, EventList, write_list
 from offcut.core.model.seam import Kind
@@ -38,24 +38,8 @@ def read_otio(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
 
     Raises ListError naming the file when it is not a timeline, or has no clip.
     """
-    otio = _library()
-
     file = Path(path)
-    try:
-        if file.stat().st_size > MAX_BYTES:
-            raise ListError(f"{file}: too large for a cut list")
-        timeline: Any = otio.adapters.read_from_file(str(file))
-    except ListError:
-        raise
-    except OSError as error:
-        raise ListError(f"{file}: cannot be read ({error.strerror})") from error
-    except Exception as error:  # an adapter may raise anything
-        words = str(error).strip().splitlines() or [type(error).__name__]
-        raise ListError(f"{file}: not a timeline ({words[0][:120]})") from error
-    if isinstance(timeline, otio.schema.SerializableCollection):
-        timeline = next((t for t in timeline if isinstance(t, otio.schema.Timeline)), None)
-    if not isinstance(timeline, otio.schema.Timeline):
-        raise ListError(f"{file}: there is no timeline in it")
+    timeline = _timeline(file)
     reading = _Reading(rate)
     start = reading.frames(timeline.global_start_time) if timeline.global_start_time else 0
     number = 0
@@ -75,6 +59,44 @@ def read_otio(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
         sound=sound,
         troubles=tuple(reading.troubles),
     )
+
+
+def _timeline(file: Path) -> Any:
+    """Return the timeline a file holds. Raises ListError."""
+    otio = _library()
+    try:
+        if file.stat().st_size > MAX_BYTES:
+            raise ListError(f"{file}: too large for a cut list")
+        timeline: Any = otio.adapters.read_from_file(str(file))
+    except ListError:
+        raise
+    except OSError as error:
+        raise ListError(f"{file}: cannot be read ({error.strerror})") from error
+    except Exception as error:  # an adapter may raise anything
+        words = str(error).strip().splitlines() or [type(error).__name__]
+        raise ListError(f"{file}: not a timeline ({words[0][:120]})") from error
+    if isinstance(timeline, otio.schema.SerializableCollection):
+        timeline = next((t for t in timeline if isinstance(t, otio.schema.Timeline)), None)
+    if not isinstance(timeline, otio.schema.Timeline):
+        raise ListError(f"{file}: there is no timeline in it")
+    return timeline
+
+
+def rate_of_timeline(path: str | Path) -> Rate | None:
+    """Return the rate a timeline runs at by its first clip, None where it tells none.
+
+    Raises ListError when it cannot be read.
+    """
+    try:
+        timeline = _timeline(Path(path))
+        first = next(iter(timeline.find_clips()), None)
+        span = first.source_range if first is not None else None
+        told = span.duration.rate if span is not None else None
+        start = timeline.global_start_time
+        told = start.rate if start is not None else told
+        return rate_from(float(told)) if told and told > 1 else None
+    except (TimecodeError, AttributeError):
+        return None
 
 
 class _Reading:

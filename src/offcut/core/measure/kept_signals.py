@@ -19,7 +19,7 @@ import numpy as np
 import platformdirs
 
 from offcut.core.files import trim_folder, write_whole
-from offcut.core.measure.measurer import Arrays, Measurer
+from offcut.core.measure.measurer import Arrays, Kept
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.model.source import Media
 
@@ -44,10 +44,10 @@ class KeptSignals:
         holes = f"-{run.holes.value}" if run is not None and run.missing else ""
         self._folder = signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}{holes}"
 
-    def _of(self, measurer: Measurer) -> Path:
+    def _of(self, measurer: Kept) -> Path:
         return self._folder / f"{measurer.name}-{measurer.version}"
 
-    def _pieces(self, measurer: Measurer) -> list[tuple[int, int, Path]]:
+    def _pieces(self, measurer: Kept) -> list[tuple[int, int, Path]]:
         """Return the pieces there are, by their names, in order."""
         found = []
         folder = self._of(measurer)
@@ -57,12 +57,12 @@ class KeptSignals:
                 found.append((int(head), int(tail), file))
         return sorted(found, key=lambda piece: piece[:2])
 
-    def ranges(self, measurer: Measurer, start: int, end: int) -> list[Range]:
+    def ranges(self, measurer: Kept, start: int, end: int) -> list[Range]:
         """Return the stretches of frames [start, end) that are kept, by the names of the pieces."""
         held = [(max(first, start), min(last, end)) for first, last, _ in self._pieces(measurer)]
         return [(low, high) for low, high in held if low < high]
 
-    def pieces(self, measurer: Measurer, start: int, end: int) -> Iterator[tuple[int, int, Arrays]]:
+    def pieces(self, measurer: Kept, start: int, end: int) -> Iterator[tuple[int, int, Arrays]]:
         """Yield what is kept of frames [start, end) as (first, last, signals), in order.
 
         Pieces never overlap; between them are gaps where nothing is kept. A damaged piece is
@@ -81,7 +81,7 @@ class KeptSignals:
             yield low, high, {n: a[low - first : high - first] for n, a in arrays.items()}
             at = high
 
-    def keep(self, measurer: Measurer, start: int, parts: Sequence[Arrays]) -> None:
+    def keep(self, measurer: Kept, start: int, parts: Sequence[Arrays]) -> None:
         """Write a piece that begins at a frame; a full disk only means no cache."""
         joined = {name: np.concatenate([p[name] for p in parts]) for name in measurer.arrays}
         end = start + len(joined[measurer.arrays[0]])

@@ -13,14 +13,8 @@ Arrays = Mapping[str, NDArray[Any]]
 """Signals by name, one row for each frame."""
 
 
-class Measurer(Protocol):
-    """Measures one kind of thing. It keeps no state: it may work on several runs at once.
-
-    Attributes: ``name`` and ``version``, under which its signals are kept, so that a new version
-    is measured anew and nothing else is; ``arrays`` the names of its signals; ``bytes_a_frame``
-    about what they take; ``history`` how many frames before a frame it looks at; ``look`` what it
-    wants to see of every whole picture, None when the small ones do.
-    """
+class Kept(Protocol):
+    """What signals are kept under: ``name``, ``version``, and the names of their ``arrays``."""
 
     @property
     def name(self) -> str: ...
@@ -30,6 +24,16 @@ class Measurer(Protocol):
 
     @property
     def arrays(self) -> tuple[str, ...]: ...
+
+
+class Measurer(Kept, Protocol):
+    """Measures one kind of thing. It keeps no state: it may work on several runs at once.
+
+    Attributes: ``name`` and ``version``, under which its signals are kept, so that a new version
+    is measured anew and nothing else is; ``arrays`` the names of its signals; ``bytes_a_frame``
+    about what they take; ``history`` how many frames before a frame it looks at; ``look`` what it
+    wants to see of every whole picture, None when the small ones do.
+    """
 
     @property
     def bytes_a_frame(self) -> int: ...

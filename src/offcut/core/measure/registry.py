@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from offcut.core.measure.change import Change
 from offcut.core.measure.measurer import Measurer
+from offcut.core.measure.tones import Tones
 
 CHANGE = Change()
+TONES = Tones()
 
-MEASURERS: tuple[Measurer, ...] = (CHANGE,)
+MEASURERS: tuple[Measurer, ...] = (CHANGE, TONES)
 """All that is measured in one decoding pass; a new measurer is a file and a line here."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import av
@@ -60,3 +61,23 @@ def fit(width: int, height: int, into_width: int, into_height: int) -> tuple[int
     """Return the largest size of the shape width:height that fits, at least 2 by 2."""
     scale = min(into_width / width, into_height / height)
     return max(2, round(width * scale)), max(2, round(height * scale))
+
+
+@cache
+def to_bgr(hd: bool, full: bool) -> NDArray[np.float32]:
+    """Return the matrix from Y, Cb, Cr and 1 to BGR, float32 (3, 4).
+
+    ITU-R BT.709 where ``hd``, else BT.601; ``full`` where samples use the full range.
+    """
+    kr, kb = (0.2126, 0.0722) if hd else (0.299, 0.114)
+    kg = 1 - kr - kb
+    light, colour = (1.0, 1.0) if full else (255 / 219, 255 / 224)
+    rows = np.array(
+        [
+            [light, 0, 2 * (1 - kr) * colour],
+            [light, -2 * (1 - kb) * kb / kg * colour, -2 * (1 - kr) * kr / kg * colour],
+            [light, 2 * (1 - kb) * colour, 0],
+        ]
+    )
+    zero = np.array([0.0 if full else 16.0, 128.0, 128.0])
+    return np.hstack([rows, -(rows @ zero)[:, None]])[::-1].astype(np.float32)

@@ -8,7 +8,6 @@ held.
 from __future__ import annotations
 
 import threading
-from functools import cache
 from typing import Any
 
 import av
@@ -19,7 +18,7 @@ from numpy.typing import NDArray
 
 from offcut.core.judge.judge import MARGIN, WINDOW
 from offcut.core.measure.small_pictures import Plane, planes_of
-from offcut.core.media.pictures import fit, matrix_of
+from offcut.core.media.pictures import fit, matrix_of, to_bgr
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Media
@@ -130,7 +129,7 @@ def small_bgr(
     parts, shift = planes
     yuv = cv2.merge([_sampled(p, width, height, shift, k == 0) for k, p in enumerate(parts)])
     full = frame.format.name.startswith("yuvj") or int(frame.color_range) == 2
-    matrix = _to_bgr(int(matrix_of(frame)) == 1, full)
+    matrix = to_bgr(int(matrix_of(frame)) == 1, full)
     return np.asarray(cv2.transform(yuv, matrix), np.uint8)
 
 
@@ -162,20 +161,3 @@ def _sampled(plane: Plane, width: int, height: int, shift: int, fine: bool) -> N
     if fine:
         small = cv2.resize(small, (width, height), interpolation=cv2.INTER_AREA)
     return np.asarray(small, np.uint8)
-
-
-@cache
-def _to_bgr(hd: bool, full: bool) -> NDArray[np.float32]:
-    """Return the matrix from Y, Cb, Cr and 1 to BGR (ITU-R BT.709 and BT.601)."""
-    kr, kb = (0.2126, 0.0722) if hd else (0.299, 0.114)
-    kg = 1 - kr - kb
-    light, colour = (1.0, 1.0) if full else (255 / 219, 255 / 224)
-    rows = np.array(
-        [
-            [light, 0, 2 * (1 - kr) * colour],
-            [light, -2 * (1 - kb) * kb / kg * colour, -2 * (1 - kr) * kr / kg * colour],
-            [light, 2 * (1 - kb) * colour, 0],
-        ]
-    )
-    zero = np.array([0.0 if full else 16.0, 128.0, 128.0])
-    return np.hstack([rows, -(rows @ zero)[:, None]])[::-1].astype(np.float32)

@@ -1,0 +1,174 @@
+"""`offcut rhythm`: how a project, a film or a list is paced, in figures, tables and charts."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from offcut.cli.progress import progress_told
+from offcut.core.board.looking import FramePictures
+from offcut.core.errors import OffcutError
+from offcut.core.model.source import Source
+from offcut.core.rhythm.charts import write_charts
+from offcut.core.rhythm.figures import LIMIT
+from offcut.core.rhythm.figures_out import (
+    study_document,
+    study_text,
+    write_csv,
+    write_workbook,
+)
+from offcut.core.rhythm.lanes import FilmSignals, lanes_of, signals_of
+from offcut.core.rhythm.length_files import write_reference
+from offcut.core.rhythm.lengths import ShotLengths, films_in
+from offcut.core.rhythm.page import PAPERS, ShotPicture, write_page
+from offcut.core.rhythm.whole_study import SMOOTHING, Manner, WholeStudy, whole_study
+from offcut.core.study import Part, Studied, studied
+from offcut.core.timecode import rate_from
+
+
+def add_rhythm(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the command line's parser."""
+    said = kinds.add_parser(
+        "rhythm",
+        help="tell how a project, a film or a list is paced",
+        epilog="A list is an EDL, an OTIO timeline, a CSV with a column of seconds or with record"
+        " timecodes, a reference set, or what detect and rhythm print as JSON.",
+    )
+    said.add_argument("file", metavar="PROJECT|FILM|LIST", help="what is studied")
+    said.add_argument("--beside", action="append", default=[], metavar="OTHER",
+                      help="another project, film or list to hold it beside")  # fmt: skip
+    said.add_argument("--rate", metavar="FPS", help="of lists that do not tell theirs")
+    of = said.add_argument_group("what of a project")
+    of.add_argument("--film", default="", metavar="NAME", help="one film, by its file’s name")
+    of.add_argument("--scene", default="", metavar="NAME", help="the shots of a scene")
+    of.add_argument("--order", default="", metavar="NAME", help="a running order")
+    of.add_argument("--all-films", action="store_true", help="all its films, one after another")
+    of.add_argument("--offcuts", action="store_true", help="count what was set aside too")
+    how = said.add_argument_group("how")
+    how.add_argument("--limit", type=float, default=LIMIT, metavar="SECONDS",
+                     help="under which shots are short (1)")  # fmt: skip
+    how.add_argument("--smooth", type=int, default=SMOOTHING, metavar="SHOTS",
+                     help=f"how many shots wide the pace is smoothed ({SMOOTHING})")  # fmt: skip
+    how.add_argument("--log", action="store_true", help="the skyline on a logarithmic scale")
+    how.add_argument("--true-time", action="store_true",
+                     help="what is beside in its own seconds, not stretched")  # fmt: skip
+    out = said.add_argument_group("what is written")
+    out.add_argument("--json", action="store_true", help="all figures as one JSON object")
+    out.add_argument("--csv", metavar="FILE", help="all lengths; the figures go beside it")
+    out.add_argument("--xlsx", metavar="FILE", help="figures and lengths as a spreadsheet")
+    out.add_argument("--pdf", metavar="FILE", help="the study page")
+    out.add_argument("--paper", choices=tuple(PAPERS), default="A4")
+    out.add_argument("--pictures", metavar="N,N,…", default="",
+                     help="on the study page: the pictures of these shots, or none"
+                     " (the shortest, the longest and some between)")  # fmt: skip
+    out.add_argument("--svg", metavar="DIR", help="every chart as SVG")
+    out.add_argument("--png", metavar="DIR", help="every chart as PNG, 300 dots an inch")
+    out.add_argument("--keep", metavar="FILE", help="a reference set to keep and share")
+    said.add_argument("--quiet", action="store_true", help="no progress, and nothing but errors")
+    said.set_defaults(run=run_rhythm)
+
+
+def run_rhythm(call: argparse.Namespace) -> int:
+    """Run the command; return the exit status. Raises OffcutError."""
+    if not call.limit > 0:
+        raise OffcutError("--limit must be more than 0")
+    if not 1 <= call.smooth <= 1000:
+        raise OffcutError("--smooth goes from 1 to 1000 shots")
+    rate = rate_from(call.rate) if call.rate else None
+    told = progress_told(call.quiet)
+    part = Part(call.film, call.scene, call.order, call.all_films, call.offcuts)
+    first, *rest = studied(call.file, part, rate=rate, progress=told)
+    beside = [one.lengths for one in rest]
+    for other in call.beside:
+        more = studied(other, Part(aside=call.offcuts), rate=rate, progress=told)
+        beside += [one.lengths for one in more]
+    for lengths in (first.lengths, *beside):
+        if lengths.note and not call.quiet:
+            print(f"offcut: {lengths.name}: {lengths.note}", file=sys.stderr)
+    study = _study(call, first, beside)
+    written = _written(call, first, study)
+    if call.json:
+        print(json.dumps(study_document(study), ensure_ascii=False, allow_nan=False))
+    elif not written:
+        print(study_text(study))
+    if not call.quiet:
+        for file in written:
+            print(f"offcut: {file}", file=sys.stderr)
+    return 0
+
+
+def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLengths]) -> WholeStudy:
+    project = first.project
+    films: dict[int, FilmSignals] = {}
+    drawn = bool(call.pdf or call.svg or call.png)
+    if project is not None and drawn:
+        films = {i: signals_of(project.source(i)) for i in films_in(first.lengths)}
+    return whole_study(
+        _title(call, first),
+        first.lengths,
+        beside,
+        Manner(call.limit, call.smooth, call.log, call.true_time),
+        project.scenes if project is not None else (),
+        lanes_of(first.lengths, films) if films else None,
+    )
+
+
+def _title(call: argparse.Namespace, first: Studied) -> str:
+    is_project = first.project is not None and Path(call.file).suffix == ".offcut"
+    named = first.project.name if is_project and first.project is not None else ""
+    return named or first.lengths.name
+
+
+def _written(call: argparse.Namespace, first: Studied, study: WholeStudy) -> list[Path]:
+    written: list[Path] = []
+    if call.csv:
+        written += write_csv(study, call.csv)
+    if call.xlsx:
+        written.append(write_workbook(study, call.xlsx))
+    if call.pdf:
+        pictures = _pictures(call, first, study)
+        written.append(write_page(study, call.pdf, call.paper, pictures))
+    for form in ("svg", "png"):
+        if getattr(call, form):
+            written += write_charts(study, getattr(call, form), form)
+    if call.keep:
+        written.append(write_reference([study.lengths], call.keep))
+    return written
+
+
+def _pictures(call: argparse.Namespace, first: Studied, study: WholeStudy) -> list[ShotPicture]:
+    """Return the pictures that are asked for, from the middles of their shots."""
+    project, lengths = first.project, study.lengths
+    if project is None or call.pictures == "none":
+        return []
+    frames = FramePictures()
+    try:
+        found = []
+        for place in _places(call.pictures, lengths):
+            shot = lengths.shots[place]
+            source: Source = project.source(shot.source)
+            picture = frames.picture(source, (shot.start + shot.end) // 2)
+            if picture is not None:
+                found.append(ShotPicture(place, picture))
+        return found
+    finally:
+        frames.close()
+
+
+def _places(asked: str, lengths: ShotLengths) -> list[int]:
+    """Return the shots whose pictures go on the page; by length where none are named."""
+    if not asked:
+        places = lengths.places
+        ranked = sorted(places.tolist(), key=lambda p: float(lengths.seconds[p]))
+        some = {round(k * (len(ranked) - 1) / 7) for k in range(8)} if ranked else set()
+        return [ranked[n] for n in sorted(some)]
+    numbers = {s.number: n for n, s in enumerate(lengths.shots)}
+    found = []
+    for word in asked.split(","):
+        if not word.strip().isdigit() or int(word) not in numbers:
+            raise OffcutError(f"there is no shot “{word.strip()}”; there are {len(lengths)}")
+        found.append(numbers[int(word)])
+    return found

@@ -1,0 +1,1 @@
+"""How a film is paced: lengths of shots, their figures and curves, and comparing them."""

@@ -1,0 +1,222 @@
+"""Lanes: light and colours, movement and loudness along the axis of what is studied."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.errors import MediaError
+from offcut.core.measure.loudness import SILENT, kept_loudness
+from offcut.core.measure.ranges import kept_trace
+from offcut.core.measure.small_pictures import crop_of
+from offcut.core.measure.tones import CELLS, colours_of, kept_tones, light_of
+from offcut.core.media.display import display_of
+from offcut.core.model.shots import counted_seams
+from offcut.core.model.source import Source
+from offcut.core.rhythm.lengths import Floats, ShotLengths
+
+BUNDLE = 32
+_UNKNOWN = 43
+"""What is not known yet is drawn in the grey of the well."""
+
+
+@dataclass(frozen=True, eq=False)
+class FilmSignals:
+    """What is known of each frame of a film, from frame 0 on.
+
+    Attributes: ``colours`` uint8 (n, 10, 3) RGB of ten strips from the top down; ``light``
+    float32 (n,) 0 to 100; ``movement`` float32 (n,) change from the frame before, with joins left
+    out; ``loudness`` float32 (n,) LUFS. NaN where something is not known. ``seen`` and ``heard``
+    tell whether light and loudness are known at all.
+    """
+
+    colours: NDArray[np.uint8]
+    light: NDArray[np.float32]
+    movement: NDArray[np.float32]
+    loudness: NDArray[np.float32]
+    seen: bool
+    heard: bool
+
+
+def signals_of(source: Source) -> FilmSignals:
+    """Read what was measured of a film and kept; also where the film is gone."""
+    media = source.media
+    n = media.frames
+    crop = crop_of(source.framing, media)
+    tones, known = kept_tones(media, 0, n, crop)
+    light = light_of(tones)
+    light[~known] = np.nan
+    colours = np.full((n, CELLS, 3), _UNKNOWN, np.uint8)
+    colours[known] = colours_of(tones[known], media)
+    try:
+        display = display_of(source.ticket.display)
+    except MediaError:
+        display = None  # a cube that is gone: the colours as they are
+    if display is not None and known.any():
+        colours[known] = display.seen(colours[known])
+    movement = np.full(n, np.nan, np.float32)
+    trace = kept_trace(media, source.start, source.end, crop)
+    movement[source.start : source.start + len(trace)] = trace
+    heard = kept_loudness(media)
+    loudness = np.full(n, np.nan, np.float32)
+    if heard is not None:
+        loudness[:] = heard
+    return FilmSignals(
+        colours, light, _without_joins(movement, source), loudness, bool(known.any()),
+        heard is not None,
+    )  # fmt: skip
+
+
+def _without_joins(movement: NDArray[np.float32], source: Source) -> NDArray[np.float32]:
+    """Put what lies beside a join in its place: a cut is no movement."""
+    still = movement.copy()
+    for seam in counted_seams(source):
+        first, last = seam.start, max(seam.end, seam.frame) + 1
+        after = still[min(len(still) - 1, last)]
+        still[first:last] = after
+    if len(still) > 1:
+        still[source.start] = still[min(len(still) - 1, source.start + 1)]
+    return still
+
+
+@dataclass(frozen=True, eq=False)
+class Lanes:
+    """Signals along an axis, a row for each frame in the order it is seen.
+
+    Attributes: ``times`` float64 (k + 1,) when each frame begins on the axis, and when the last
+    ends; the others as in `FilmSignals`, (k, ...). ``shot`` int64 (k,) in which shot each lies.
+    """
+
+    times: Floats
+    colours: NDArray[np.uint8]
+    light: NDArray[np.float32]
+    movement: NDArray[np.float32]
+    loudness: NDArray[np.float32]
+    shot: NDArray[np.int64]
+    seen: bool
+    heard: bool
+
+    @cached_property
+    def _coarse(self) -> NDArray[np.uint8]:
+        """The colours in bundles of frames, (k / 32, 10, 3)."""
+        whole = len(self.colours) // BUNDLE * BUNDLE
+        if not whole:
+            return self.colours[:1]
+        bundles = self.colours[:whole].reshape(-1, BUNDLE, CELLS, 3)
+        made: NDArray[np.uint8] = bundles.mean(axis=1, dtype=np.float32).astype(np.uint8)
+        return made
+
+    def columns(self, first: float, last: float, count: int) -> Columns:
+        """Return the lanes between two moments of the axis, in ``count`` columns."""
+        edges = np.linspace(first, last, count + 1)
+        at = np.searchsorted(self.times, edges, side="right") - 1
+        k = len(self.shot)
+        inside = (edges[:-1] < self.times[-1]) & (edges[1:] > self.times[0])
+        begin = np.clip(at[:-1], 0, max(0, k - 1))
+        return Columns(
+            self._colours(begin, np.clip(at[1:], 0, k), inside),
+            _most(self.movement, begin, inside),
+            _most(self.loudness, begin, inside),
+        )
+
+    def _colours(
+        self, begin: NDArray[np.int64], end: NDArray[np.int64], inside: NDArray[np.bool_]
+    ) -> NDArray[np.uint8]:
+        colours = np.full((len(begin), CELLS, 3), _UNKNOWN, np.uint8)
+        if not len(self.shot):
+            return colours
+        held = self.colours
+        if len(begin) and (int(end[-1]) - int(begin[0])) >= 2 * BUNDLE * len(begin):
+            held = self._coarse
+            begin = np.minimum(begin // BUNDLE, len(held) - 1)
+        made = _means(held, begin)
+        colours[inside] = made[inside]
+        return colours
+
+    def a_shot(self, values: NDArray[np.float32], shots: int) -> Floats:
+        """Return the mean of a signal in each shot, float64 (shots,), NaN where it is unknown."""
+        known = np.isfinite(values)
+        many = np.bincount(self.shot[known], minlength=shots)
+        sums = np.bincount(self.shot[known], weights=values[known], minlength=shots)
+        return np.where(many > 0, sums / np.maximum(1, many), np.nan)
+
+
+@dataclass(frozen=True, eq=False)
+class Columns:
+    """Lanes for drawing: ``colours`` uint8 (c, 10, 3); ``movement`` and ``loudness`` float32 (c,).
+
+    The last two are the most there is in a column, NaN where nothing is known.
+    """
+
+    colours: NDArray[np.uint8]
+    movement: NDArray[np.float32]
+    loudness: NDArray[np.float32]
+
+
+def _means(values: NDArray[np.uint8], begin: NDArray[np.int64]) -> NDArray[np.uint8]:
+    """Return the mean of the rows from each place of ``begin`` (rising) to the next."""
+    first = int(begin[0])
+    step = int(np.diff(begin).max()) if len(begin) > 1 else 1
+    if step <= 1:
+        return np.asarray(values[begin])
+    part = values[first : min(len(values), int(begin[-1]) + step)]
+    places, which = np.unique(begin - first, return_inverse=True)
+    sums = np.add.reduceat(part, places, axis=0, dtype=np.uint32)
+    many = np.diff([*places.tolist(), len(part)])
+    made: NDArray[np.uint8] = (sums // many[:, None, None])[which].astype(np.uint8)
+    return made
+
+
+def _most(
+    values: NDArray[np.float32], begin: NDArray[np.int64], inside: NDArray[np.bool_]
+) -> NDArray[np.float32]:
+    most = np.full(len(begin), np.nan, np.float32)
+    if not len(values):
+        return most
+    first = int(begin[0])
+    step = int(np.diff(begin).max()) if len(begin) > 1 else 1
+    part = values[first : min(len(values), int(begin[-1]) + max(1, step))]
+    places, which = np.unique(begin - first, return_inverse=True)
+    found = np.fmax.reduceat(part, places)[which]
+    most[inside] = found[inside]
+    return most
+
+
+def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | None:
+    """Lay the signals of films along the axis of some lengths.
+
+    None where nothing is known of any, as of a list.
+    """
+    parts: list[tuple[FilmSignals, int, int]] = []
+    times: list[Floats] = []
+    shots: list[NDArray[np.int64]] = []
+    for place, shot in enumerate(lengths.shots):
+        film = films.get(shot.source)
+        if film is None:
+            continue
+        start, end = max(0, shot.start), min(len(film.light), shot.end)
+        if end <= start:
+            continue
+        parts.append((film, start, end))
+        begin, wide = float(lengths.begins[place]), float(lengths.seconds[place])
+        times.append(begin + wide * np.arange(end - start) / (end - start))
+        shots.append(np.full(end - start, place, np.int64))
+    if not parts:
+        return None
+    return Lanes(
+        np.append(np.concatenate(times), lengths.whole),
+        np.concatenate([f.colours[a:b] for f, a, b in parts]),
+        np.concatenate([f.light[a:b] for f, a, b in parts]),
+        np.concatenate([f.movement[a:b] for f, a, b in parts]),
+        np.concatenate([f.loudness[a:b] for f, a, b in parts]),
+        np.concatenate(shots),
+        any(f.seen for f, _, _ in parts),
+        any(f.heard for f, _, _ in parts),
+    )
+
+
+QUIETEST = SILENT

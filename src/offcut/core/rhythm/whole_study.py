@@ -1,0 +1,71 @@
+"""A whole study: lengths, their figures, what is held beside them, and how it is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from offcut.core.model.project import Scene
+from offcut.core.rhythm.comparing import Compared, compared
+from offcut.core.rhythm.figures import LIMIT, Figures, figures_of
+from offcut.core.rhythm.lanes import Lanes
+from offcut.core.rhythm.lengths import ShotLengths
+
+SMOOTHING = 7
+
+
+class Beside(NamedTuple):
+    """One thing held beside what is studied."""
+
+    lengths: ShotLengths
+    figures: Figures
+    compared: Compared
+
+
+@dataclass(frozen=True)
+class Manner:
+    """How a study is shown.
+
+    ``limit`` seconds under which shots are short; ``smoothing`` how many shots wide the pace is
+    smoothed; ``log`` True for logarithmic lengths; ``true_time`` True where what is beside lies
+    in its own seconds, else it is stretched to the same width; ``window`` seconds of the sliding
+    minute, 0 for the usual.
+    """
+
+    limit: float = LIMIT
+    smoothing: int = SMOOTHING
+    log: bool = False
+    true_time: bool = False
+    window: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class WholeStudy:
+    """All that a page of a study shows. ``title`` is the project's or the file's name."""
+
+    title: str
+    lengths: ShotLengths
+    figures: Figures
+    beside: tuple[Beside, ...] = ()
+    manner: Manner = Manner()
+    scenes: Mapping[int, Scene] = field(default_factory=dict)
+    lanes: Lanes | None = None
+
+
+def whole_study(
+    title: str,
+    lengths: ShotLengths,
+    beside: Sequence[ShotLengths] = (),
+    manner: Manner | None = None,
+    scenes: Sequence[Scene] = (),
+    lanes: Lanes | None = None,
+) -> WholeStudy:
+    """Work out the figures of lengths and of all that is beside them."""
+    shown = manner or Manner()
+    figures = figures_of(lengths, shown.limit)
+    held = []
+    for other in beside:
+        others = figures_of(other, shown.limit)
+        held.append(Beside(other, others, compared(lengths, figures, other, others)))
+    return WholeStudy(title, lengths, figures, tuple(held), shown, {s.id: s for s in scenes}, lanes)

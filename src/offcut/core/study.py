@@ -1,0 +1,146 @@
+"""Study: whatever a person names, a project, a film or a list, made lengths of shots."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from offcut.core.errors import OffcutError
+from offcut.core.find import find_seams
+from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.measure.small_pictures import crop_of
+from offcut.core.media.arrivals import arrived, looks_like_film
+from offcut.core.media.opened import as_set
+from offcut.core.media.probe import open_source
+from offcut.core.model.project import Project
+from offcut.core.model.source import Source
+from offcut.core.model.verbs.searching import take_found
+from offcut.core.rhythm.length_files import read_lengths
+from offcut.core.rhythm.lengths import (
+    ShotLengths,
+    lengths_of_film,
+    lengths_of_films,
+    lengths_of_order,
+    lengths_of_scene,
+)
+from offcut.core.store.project_file import SUFFIX, read_project
+from offcut.core.timecode import Rate
+
+
+@dataclass(frozen=True)
+class Part:
+    """What of a project is studied: one film (by its file's name), a scene or an order by name.
+
+    ``every`` takes all films; ``aside`` counts what was set aside.
+    """
+
+    film: str = ""
+    scene: str = ""
+    order: str = ""
+    every: bool = False
+    aside: bool = False
+
+
+@dataclass(frozen=True)
+class Studied:
+    """Lengths of shots with the project their pictures can be had from, None for a list."""
+
+    lengths: ShotLengths
+    project: Project | None = None
+
+
+def studied(
+    path: str | Path,
+    part: Part | None = None,
+    *,
+    rate: Rate | None = None,
+    stop: threading.Event | None = None,
+    progress: Callable[[int, int], None] | None = None,
+) -> tuple[Studied, ...]:
+    """Return the lengths of what lies at a path; of a reference set there may be several.
+
+    ``rate`` is that of a list that tells none. A film is searched for its seams, unless that was
+    kept. Raises OffcutError with a sentence naming the file.
+    """
+    file = Path(path)
+    asked = part or Part()
+    if file.suffix.lower() == SUFFIX:
+        saved = read_project(file)
+        lengths = lengths_in(saved.project, asked, file, saved.in_hand)
+        return (Studied(lengths, saved.project),)
+    if file.is_dir() or not file.exists() or looks_like_film(_whole(file)):
+        return (_of_film(file, asked, stop, progress),)
+    if _whole(file) != file:
+        return (_of_film(file, asked, stop, progress),)  # a still of a run
+    return tuple(Studied(lengths) for lengths in read_lengths(file, rate))
+
+
+def _whole(file: Path) -> Path:
+    """Return the run that a still belongs to; another file itself."""
+    found = arrived([file]).paths
+    return Path(found[0]) if found else file
+
+
+def lengths_in(project: Project, part: Part, file: Path, in_hand: int = 0) -> ShotLengths:
+    """Return the lengths of a part of a project. Raises OffcutError for what it has not."""
+    if not project.sources:
+        raise OffcutError(f"{file}: the project has no film")
+    if sum(bool(w) for w in (part.film, part.scene, part.order, part.every)) > 1:
+        raise OffcutError("choose one film, one scene, one running order, or all films")
+    if part.scene:
+        scene = next((s for s in project.scenes if s.name == part.scene), None)
+        if scene is None:
+            known = ", ".join(s.name for s in project.scenes) or "none"
+            raise OffcutError(f"{file}: there is no scene “{part.scene}”; there are: {known}")
+        return lengths_of_scene(project, scene.id, aside=part.aside)
+    if part.order:
+        order = next((o for o in project.orders if o.name == part.order), None)
+        if order is None:
+            known = ", ".join(o.name for o in project.orders) or "none"
+            raise OffcutError(
+                f"{file}: there is no running order “{part.order}”; there are: {known}"
+            )
+        return lengths_of_order(project, order)
+    if part.every and len(project.sources) > 1:
+        return lengths_of_films(project.sources, project.name, aside=part.aside)
+    return lengths_of_film(_film_of(project, part, file, in_hand), aside=part.aside)
+
+
+def _film_of(project: Project, part: Part, file: Path, in_hand: int) -> Source:
+    if part.film:
+        for source in project.sources:
+            if Path(source.media.path).name == part.film:
+                return source
+        raise OffcutError(f"{file}: there is no film {part.film} in it")
+    return next((s for s in project.sources if s.id == in_hand), project.sources[0])
+
+
+def _of_film(
+    file: Path,
+    part: Part,
+    stop: threading.Event | None,
+    progress: Callable[[int, int], None] | None,
+) -> Studied:
+    came = arrived([file])
+    if not came.paths:
+        raise OffcutError(f"{file}: there is no film in it")
+    if len(came.paths) > 1:
+        raise OffcutError(f"{file}: holds {len(came.paths)} films; name one of them")
+    if part.scene or part.order or part.film:
+        raise OffcutError(f"{file}: a film has no films, scenes or running orders in it")
+    film = open_source(came.paths[0])
+    project = bring_in(Project(name=film.media.path), film)
+    source = project.sources[0]
+    film = as_set(film, source)
+    project = with_framing(project, source.id, look_for_framing(film, source, stop))
+    source = project.sources[0]
+    finding = find_seams(
+        film, source.start, source.end, crop=crop_of(source.framing, source.media),
+        stop=stop, progress=progress, stops=stops_wanted(source),
+    )  # fmt: skip
+    if stop is not None and stop.is_set():
+        raise OffcutError(f"{file}: stopped before all of it was looked at")
+    project = take_found(project, source.id, finding.seams, source.start, source.end)
+    return Studied(lengths_of_film(project.sources[0]), project)
