@@ -9,9 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
-from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
-from offcut.core.model.source import Source
 from offcut.core.rhythm.charts import write_charts
 from offcut.core.rhythm.figures import LIMIT
 from offcut.core.rhythm.figures_out import (
@@ -22,9 +20,10 @@ from offcut.core.rhythm.figures_out import (
 )
 from offcut.core.rhythm.lanes import FilmSignals, lanes_of, signals_of
 from offcut.core.rhythm.length_files import write_reference
-from offcut.core.rhythm.lengths import ShotLengths, films_in
+from offcut.core.rhythm.lengths import ShotLengths, films_in, some_of
 from offcut.core.rhythm.page import PAPERS, ShotPicture, write_page
 from offcut.core.rhythm.whole_study import SMOOTHING, Manner, WholeStudy, whole_study
+from offcut.core.shot_prints import prints_of
 from offcut.core.study import Part, Studied, studied
 from offcut.core.timecode import rate_from
 
@@ -141,30 +140,15 @@ def _written(call: argparse.Namespace, first: Studied, study: WholeStudy) -> lis
 
 def _pictures(call: argparse.Namespace, first: Studied, study: WholeStudy) -> list[ShotPicture]:
     """Return the pictures that are asked for, from the middles of their shots."""
-    project, lengths = first.project, study.lengths
-    if project is None or call.pictures == "none":
+    if first.project is None or call.pictures == "none":
         return []
-    frames = FramePictures()
-    try:
-        found = []
-        for place in _places(call.pictures, lengths):
-            shot = lengths.shots[place]
-            source: Source = project.source(shot.source)
-            picture = frames.picture(source, (shot.start + shot.end) // 2)
-            if picture is not None:
-                found.append(ShotPicture(place, picture))
-        return found
-    finally:
-        frames.close()
+    return prints_of(study.lengths, _places(call.pictures, study.lengths), first.project)
 
 
 def _places(asked: str, lengths: ShotLengths) -> list[int]:
     """Return the shots whose pictures go on the page; by length where none are named."""
     if not asked:
-        places = lengths.places
-        ranked = sorted(places.tolist(), key=lambda p: float(lengths.seconds[p]))
-        some = {round(k * (len(ranked) - 1) / 7) for k in range(8)} if ranked else set()
-        return [ranked[n] for n in sorted(some)]
+        return some_of(lengths)
     numbers = {s.number: n for n, s in enumerate(lengths.shots)}
     found = []
     for word in asked.split(","):

@@ -29,7 +29,7 @@ MENUS: dict[str, Menu] = {
     "film": (
         "find-chosen", "make-proxies", "take-off", None,
         "framing", "same-for-all", "find-films", None,
-        "view-seams", "view-board", "view-turnover", None,
+        "view-seams", "view-board", "view-rhythm", "view-turnover", None,
         "choose-all", "take-films-out",
     ),
     "board-shot": (
@@ -59,6 +59,19 @@ MENUS: dict[str, Menu] = {
         "board-all", "board-play-shown", "board-name-many", None,
         "board-bin", "board-sheet", "board-table", None,
         "board-larger", "board-smaller", "board-new-scene", "board-new-order",
+    ),
+    "rhythm-skyline": (
+        "rhythm-pick", "rhythm-whole", "in", "out", "mark-shot", None,
+        "rhythm-larger", "rhythm-smaller", "rhythm-fit", "rhythm-log", None,
+        "rhythm-copy-chart", "rhythm-chart-svg", "rhythm-chart-png",
+    ),
+    "rhythm-chart": ("rhythm-copy-chart", "rhythm-chart-svg", "rhythm-chart-png"),
+    "rhythm-figures": ("rhythm-copy", "rhythm-copy-lengths", None, "rhythm-figures"),
+    "rhythm-beside": ("rhythm-take-away", None, "rhythm-beside", "rhythm-true-time"),
+    "rhythm-keep": (
+        "rhythm-page", "rhythm-paper", None,
+        "rhythm-svg", "rhythm-png", "rhythm-figures", "rhythm-reference", None,
+        "rhythm-copy", "rhythm-copy-lengths", "rhythm-copy-chart",
     ),
     "marker": ("marker-name", "marker-remove", None, "next-marker", "marker-before"),
     "zone": ("zone-range", "zone-remove"),

@@ -20,8 +20,10 @@ class Bench:
     that film as its file has it; ``missing`` what lies where
     it should be, None unless it was looked for in vain; ``opening`` True while it is being
     opened. ``playhead`` a frame of the source; ``selected`` ids of the selected seams, the one
-    parked on first; ``mark_in`` and ``mark_out`` the ends of the marked range, None where not
-    set. ``trace`` change per frame from ``trace_start`` on, as far as measured; ``damaged``
+    parked on first; ``stretch`` the frames [left, right) that are shown of it where it is laid
+    along a scale, None for all; ``mark_in`` and ``mark_out`` the ends of the marked range,
+    None where not set.
+    ``trace`` change per frame from ``trace_start`` on, as far as measured; ``damaged``
     stretches [start, end) whose pictures could not be read, empty ones where pictures are missing
     before a frame.
     """
@@ -33,6 +35,7 @@ class Bench:
     opening: bool = False
     playhead: int = 0
     selected: tuple[int, ...] = ()
+    stretch: tuple[float, float] | None = None
     mark_in: int | None = None
     mark_out: int | None = None
     trace: NDArray[np.float32] = field(default_factory=lambda: np.zeros(0, np.float32))

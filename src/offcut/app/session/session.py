@@ -57,7 +57,8 @@ class Session(QObject):
     ``project_changed`` another project was put in; ``chosen_changed`` other films are chosen;
     ``picked_changed`` other shots; ``order_changed`` another running order is in hand;
     ``shot_wanted`` a shot of another project is asked for: its path, source and seam;
-    ``proxy_changed`` there is more of a film's proxy, or less.
+    ``proxy_changed`` there is more of a film's proxy, or less; ``stretch_changed`` another
+    stretch of the film in hand is shown.
     """
 
     changed = Signal()
@@ -76,6 +77,7 @@ class Session(QObject):
     order_changed = Signal()
     shot_wanted = Signal(str, int, int)
     proxy_changed = Signal(int)
+    stretch_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -234,6 +236,12 @@ class Session(QObject):
             first, last = (first, None) if first != self.mark_in else (None, last)
         self.bench.mark_in, self.bench.mark_out = first, last
         self.marked_changed.emit()
+
+    def show_stretch(self, left: float, right: float) -> None:
+        """Show frames [left, right) of the film in hand wherever it is laid along a scale."""
+        if (left, right) != self.bench.stretch:
+            self.bench.stretch = left, right
+            self.stretch_changed.emit()
 
     def shot_here(self) -> Shot | None:
         """Return the shot under the playhead."""

@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from offcut.app.views import board, intake, seams, turnover
+from offcut.app.views import board, intake, rhythm, seams, turnover
 from offcut.app.views.description import View
 
-VIEWS: tuple[View, ...] = (intake.VIEW, seams.VIEW, board.VIEW, turnover.VIEW)
+VIEWS: tuple[View, ...] = (
+    intake.VIEW,
+    seams.VIEW,
+    board.VIEW,
+    rhythm.VIEW,
+    turnover.VIEW,
+)

@@ -151,6 +151,7 @@ QSlider::handle:horizontal {{ width: 12px; height: 12px; margin: -5px 0; border-
   background: #F7F7F7; border: 1px solid #8A8A8A; }}
 QSlider:focus {{ border-bottom: 1px solid {WAX.name()}; }}
 QPushButton:checked {{ border: 2px solid {t.ink}; padding: 5px 8px; font-weight: 600; }}
+#card {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; }}
 #bench {{ background: {t.bench}; }}
 #faint {{ color: {t.faint}; font-size: {SMALL}px; }}
 #warning {{ color: {t.warn}; font-size: {SMALL}px; }}
@@ -200,12 +201,15 @@ QToolButton::menu-indicator {{ image: none; }}
 QLineEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   padding: 4px 6px; selection-background-color: {t.ink}; selection-color: {t.on_ink}; }}
 QLineEdit:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
-QSpinBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
+QSpinBox, QDoubleSpinBox {{ background: {t.raised}; border: 1px solid {t.line};
+  border-radius: 4px;
   padding: 3px 4px; font-family: "{MONO}"; selection-background-color: {t.ink};
   selection-color: {t.on_ink}; }}
-QSpinBox QLineEdit {{ background: transparent; border: 0; padding: 0 3px; }}
-QSpinBox::up-button, QSpinBox::down-button {{ width: 0; border: 0; }}
-QSpinBox:focus {{ border-color: {t.text}; border-bottom: 2px solid {WAX.name()}; }}
+QSpinBox QLineEdit, QDoubleSpinBox QLineEdit {{ background: transparent; border: 0;
+  padding: 0 3px; }}
+QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: 0; }}
+QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {t.text};
+  border-bottom: 2px solid {WAX.name()}; }}
 QListWidget {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 4px;
   outline: 0; font-size: {SMALL}px; }}
 #plainlist {{ background: transparent; border: 0; font-size: {BODY}px; }}

@@ -205,6 +205,9 @@ class _Reader:
 
     def _note(self, line: int, text: str) -> None:
         said = text.strip().lstrip("*").strip()
+        if said.upper().startswith(RATE_COMMENT):
+            self.comments.append(said)
+            return
         if not self.events and self._from is None and not self.last_was_sound:
             self.comments.append(said)
             return
@@ -305,7 +308,7 @@ _LINE = "{number:03d}  {reel:<8s} V     {how:<8s} {times}"
 _MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001"}
 BLACK = "BL"
 RATE_COMMENT = "FRAME RATE:"
-"""The comment before the first event that tells the rate; the format has no other place for it."""
+"""The comment of the first event that tells the rate; the format has no other place for it."""
 
 
 def edl_text(events: EventList) -> str:
@@ -319,7 +322,6 @@ def edl_text(events: EventList) -> str:
     lines = [
         f"TITLE: {_plain(events.title)[:70]}",
         f"FCM: {'DROP FRAME' if events.drop else 'NON-DROP FRAME'}",
-        f"* {RATE_COMMENT} {rate_words(events.rate)}",
         "",
     ]
     films = _reels(events)
@@ -368,6 +370,8 @@ def edl_text(events: EventList) -> str:
         if event.joined_by is not Kind.CUT and mix is None:
             lines.append(f"* JOINED BY A {event.joined_by.value.upper()} OF {event.mixed} FRAMES")
         lines += _said_of(events, event)
+        if not place:  # some readers take no comment before the first event
+            lines.append(f"* {RATE_COMMENT} {rate_words(events.rate)}")
     return "\r\n".join(lines) + "\r\n"
 
 

@@ -90,7 +90,7 @@ def in_our_look() -> Any:
 
 def nice_ticks(low: float, high: float) -> list[float]:
     """Return lengths in seconds to be written along a logarithmic scale from low to high."""
-    steps = (1, 2, 5)
+    steps = (1, 2, 5) if high > 12 * low else (1, 1.5, 2, 3, 4, 5, 7)
     first = math.floor(math.log10(max(1e-3, low)))
     ticks = [s * 10.0**d for d in range(first, first + 9) for s in steps]
     inside = [t for t in ticks if low * 0.999 <= t <= high * 1.001]
@@ -150,12 +150,13 @@ def draw_skyline(ax: Axes, study: WholeStudy) -> None:
         _length_ticks(ax.yaxis, low, high)
     ax.grid(axis="y")
     ax.set_title("How long each shot is held")
-    _aside(ax, "seconds, over the film" if lengths.film else "seconds, shots end to end")
+    if not study.beside:
+        _aside(ax, "seconds, over the film" if lengths.film else "seconds, shots end to end")
     _draw_joins(ax, study)
     if study.beside:
         ax.legend(
-            loc="upper right", frameon=False, fontsize=6.5, ncols=3, handlelength=3.4,
-            borderaxespad=0.0,
+            loc="lower right", bbox_to_anchor=(1, 1.01), frameon=False, fontsize=6.5, ncols=3,
+            handlelength=3.4, borderaxespad=0.0,
         )  # fmt: skip
 
 
@@ -209,8 +210,9 @@ def _length_ticks(axis: Any, low: float, high: float) -> None:
 
 
 def _aside(ax: Axes, words: str) -> None:
-    ax.text(
-        1, 1, words, transform=ax.transAxes, ha="right", va="bottom", color=FAINT, fontsize=6.5
+    ax.annotate(
+        words, (1, 1), (0, 7), xycoords="axes fraction", textcoords="offset points", ha="right",
+        color=FAINT, fontsize=6.5,
     )  # fmt: skip
 
 

@@ -245,7 +245,7 @@ def autocorrelation(values: Floats, lags: int) -> Floats:
     """Return the autocorrelations from lag 1, normalised by the whole variance (Box, Jenkins)."""
     apart = values - math.fsum(values) / len(values)
     whole = math.fsum(apart**2)
-    return np.array([math.fsum(apart[k:] * apart[:-k]) / whole for k in range(1, lags + 1)])
+    return np.array([float(apart[k:] @ apart[:-k]) / whole for k in range(1, lags + 1)])
 
 
 def partial_of(acf: Floats) -> Floats:

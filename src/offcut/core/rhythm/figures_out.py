@@ -114,7 +114,7 @@ def figure_rows(study: WholeStudy) -> Iterator[tuple[str | int | float | None, .
     )  # fmt: skip
     for row in ROWS:
         both = [study.figures, *(b.figures for b in study.beside)]
-        yield (row.words, row.unit, *(_value(row.value(f)) for f in both))
+        yield (row.label(study.figures), row.unit, *(_value(row.value(f)) for f in both))
         if row.id == "q1":
             yield ("Upper quartile", "s", *(f.q3 for f in both))
     yield ("Rank test", "p", None, *(b.compared.p for b in study.beside))
@@ -186,7 +186,7 @@ def study_text(study: WholeStudy, between: str = "  ") -> str:
     names = ["", study.lengths.name, *(b.lengths.name for b in study.beside)]
     both = [study.figures, *(b.figures for b in study.beside)]
     names = ["".join(c for c in name if c.isprintable()) for name in names]
-    table = [names, *([row.words, *(row.shown(f) for f in both)] for row in ROWS)]
+    table = [names, *([row.label(study.figures), *(row.shown(f) for f in both)] for row in ROWS)]
     if between == "\t":
         lines = ["\t".join(row) for row in table]
     else:

@@ -10,14 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
-from offcut.core.measure.loudness import SILENT, kept_loudness
+from offcut.core.measure.loudness import kept_loudness
 from offcut.core.measure.ranges import kept_trace
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.measure.tones import CELLS, colours_of, kept_tones, light_of
 from offcut.core.media.display import display_of
-from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Source
-from offcut.core.rhythm.lengths import Floats, ShotLengths
+from offcut.core.rhythm.lengths import Floats, ShotLengths, StudiedShot
 
 BUNDLE = 32
 _UNKNOWN = 43
@@ -29,9 +28,9 @@ class FilmSignals:
     """What is known of each frame of a film, from frame 0 on.
 
     Attributes: ``colours`` uint8 (n, 10, 3) RGB of ten strips from the top down; ``light``
-    float32 (n,) 0 to 100; ``movement`` float32 (n,) change from the frame before, with joins left
-    out; ``loudness`` float32 (n,) LUFS. NaN where something is not known. ``seen`` and ``heard``
-    tell whether light and loudness are known at all.
+    float32 (n,) 0 to 100; ``movement`` float32 (n,) change from the frame before; ``loudness``
+    float32 (n,) LUFS. NaN where something is not known. ``seen`` and ``heard`` tell whether light
+    and loudness are known at all.
     """
 
     colours: NDArray[np.uint8]
@@ -66,21 +65,8 @@ def signals_of(source: Source) -> FilmSignals:
     if heard is not None:
         loudness[:] = heard
     return FilmSignals(
-        colours, light, _without_joins(movement, source), loudness, bool(known.any()),
-        heard is not None,
+        colours, light, movement, loudness, bool(known.any()), heard is not None,
     )  # fmt: skip
-
-
-def _without_joins(movement: NDArray[np.float32], source: Source) -> NDArray[np.float32]:
-    """Put what lies beside a join in its place: a cut is no movement."""
-    still = movement.copy()
-    for seam in counted_seams(source):
-        first, last = seam.start, max(seam.end, seam.frame) + 1
-        after = still[min(len(still) - 1, last)]
-        still[first:last] = after
-    if len(still) > 1:
-        still[source.start] = still[min(len(still) - 1, source.start + 1)]
-    return still
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,7 +74,8 @@ class Lanes:
     """Signals along an axis, a row for each frame in the order it is seen.
 
     Attributes: ``times`` float64 (k + 1,) when each frame begins on the axis, and when the last
-    ends; the others as in `FilmSignals`, (k, ...). ``shot`` int64 (k,) in which shot each lies.
+    ends; the others as in `FilmSignals`, (k, ...), but joins are no movement. ``shot``
+    int64 (k,) in which shot each lies.
     """
 
     times: Floats
@@ -194,6 +181,11 @@ def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | 
     parts: list[tuple[FilmSignals, int, int]] = []
     times: list[Floats] = []
     shots: list[NDArray[np.int64]] = []
+    moved: list[NDArray[np.float32]] = []
+
+    def after(place: int) -> int:
+        return lengths.shots[place + 1].mixed if place + 1 < len(lengths) else 0
+
     for place, shot in enumerate(lengths.shots):
         film = films.get(shot.source)
         if film is None:
@@ -202,6 +194,7 @@ def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | 
         if end <= start:
             continue
         parts.append((film, start, end))
+        moved.append(_without_joins(film.movement[start:end], shot, after(place)))
         begin, wide = float(lengths.begins[place]), float(lengths.seconds[place])
         times.append(begin + wide * np.arange(end - start) / (end - start))
         shots.append(np.full(end - start, place, np.int64))
@@ -211,7 +204,7 @@ def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | 
         np.append(np.concatenate(times), lengths.whole),
         np.concatenate([f.colours[a:b] for f, a, b in parts]),
         np.concatenate([f.light[a:b] for f, a, b in parts]),
-        np.concatenate([f.movement[a:b] for f, a, b in parts]),
+        np.concatenate(moved),
         np.concatenate([f.loudness[a:b] for f, a, b in parts]),
         np.concatenate(shots),
         any(f.seen for f, _, _ in parts),
@@ -219,4 +212,17 @@ def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | 
     )
 
 
-QUIETEST = SILENT
+def _without_joins(
+    movement: NDArray[np.float32], shot: StudiedShot, mixed_after: int
+) -> NDArray[np.float32]:
+    """Return the movement of a shot with what its joins change left out.
+
+    A cut changes the shot's first frame, a gradual join half its span on either side.
+    """
+    first, last = 1 + (shot.mixed + 1) // 2, len(movement) - (mixed_after + 1) // 2
+    if first >= last:
+        return np.full_like(movement, np.nan)
+    still = movement.copy()
+    still[:first] = still[first]
+    still[last:] = still[last - 1]
+    return still

@@ -301,3 +301,11 @@ def scenes_along(lengths: ShotLengths) -> list[tuple[int, int, int]]:
 def films_in(lengths: ShotLengths) -> tuple[int, ...]:
     """Return the ids of the films that shots are of, in order."""
     return tuple(dict.fromkeys(s.source for s in lengths.shots if s.source))
+
+
+def some_of(lengths: ShotLengths, count: int = 8) -> list[int]:
+    """Return the places of a few shots that count, from the shortest to the longest."""
+    ranked = sorted(lengths.places.tolist(), key=lambda p: float(lengths.seconds[p]))
+    if len(ranked) <= count:
+        return ranked
+    return [ranked[round(k * (len(ranked) - 1) / (count - 1))] for k in range(count)]

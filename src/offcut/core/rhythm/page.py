@@ -41,6 +41,8 @@ LABELS = 13.0
 """Room at the left of charts for what stands beside their scales."""
 ACROSS = 4
 MOST_PICTURES = 40
+PRINTED = (540, 405)
+"""Room in pixels that a printed picture fits into: 300 dots an inch."""
 _MM = 1 / 25.4
 
 
@@ -209,7 +211,7 @@ def _table(page: _Paper, study: WholeStudy, y: float) -> float:
         page.figure.add_artist(Line2D(x, [at, at], color=INK, lw=0.9, dashes=dashes))
     y += 5.2
     for row in ROWS:
-        page.text(MARGIN, y, row.words, 7.5)
+        page.text(MARGIN, y, row.label(study.figures), 7.5)
         both = [study.figures, *(b.figures for b in shown)]
         for n, (end, figures) in enumerate(zip(ends, both, strict=True)):
             colour = INK if n == 0 else FAINT

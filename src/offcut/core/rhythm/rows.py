@@ -42,6 +42,10 @@ class FigureRow:
     source: str
     needs: int = 1
 
+    def label(self, figures: Figures) -> str:
+        """Return what it is called on screen and paper; the limit says which it is."""
+        return f"Under {figures.limit:g} s" if self.id == "under" else self.words
+
     def why_none(self, figures: Figures) -> str:
         """Return in a sentence why the figure means nothing here, empty where it does."""
         if self.value(figures) is not None:
@@ -104,15 +108,14 @@ def _middle_half(figures: Figures) -> str:
         return NONE
     q1, q3 = figures.q1, figures.q3
     if q3 < 59.95:
-        digits = 2 if q3 < 9.995 else 1
-        return f"{q1:.{digits}f}–{q3:.{digits}f} s"
+        return f"{q1:.1f}–{q3:.1f} s"
     return f"{running_words(q1)}–{running_words(q3)}"
 
 
 def _line_shown(figures: Figures) -> str:
     if figures.line is None:
         return NONE
-    return _signed(figures.line.slope, " s/min")
+    return _signed(figures.line.slope)
 
 
 def _fit_shown(figures: Figures) -> str:
@@ -193,8 +196,8 @@ ROWS: tuple[FigureRow, ...] = (
         f" Statistician 50 (4), 1996, definition 7 {FROM_MEMORY}",
     ),
     _row(
-        "sd", "Standard deviation", "s", lambda f: f.sd, _seconds,
-        "How far lengths lie from the average, on the whole.",
+        "sd", "Deviation", "s", lambda f: f.sd, _seconds,
+        "The standard deviation: how far lengths lie from the average, on the whole.",
         "s = √( Σ (x − mean)² / (n − 1) )",
         f"NIST/SEMATECH e-Handbook of Statistical Methods, 1.3.5.6 {FROM_MEMORY}", 2,
     ),
@@ -247,7 +250,8 @@ ROWS: tuple[FigureRow, ...] = (
         COMMON, FEW_THIRDS,
     ),
     FigureRow(
-        "slope", "Slope", "s/min", lambda f: f.line.slope if f.line else None, _line_shown,
+        "slope", "Slope, s a minute", "s/min",
+        lambda f: f.line.slope if f.line else None, _line_shown,
         "A straight line through lengths over time: so many seconds are added to a shot's length"
         " with each minute. It holds between the two figures with 95 % confidence, if lengths"
         " do not follow each other; where they do, it is less sure than that.",
@@ -290,8 +294,8 @@ ROWS: tuple[FigureRow, ...] = (
         "the lags from 1 on whose r lies above its bound", COMMON, FEW_ECHO,
     ),
     _row(
-        "spectrum", "Slope of the spectrum", "", lambda f: f.spectrum.slope if f.spectrum else None,
-        _plain,
+        "spectrum", "Spectrum’s slope", "",
+        lambda f: f.spectrum.slope if f.spectrum else None, _plain,
         "How much of the change in length comes in long waves. 0 is no order at all; −1 is"
         " “one over f”, as attention itself is said to come and go.",
         "ln power over ln frequency of the periodogram, least squares over twelve pools of"
@@ -303,13 +307,17 @@ ROWS: tuple[FigureRow, ...] = (
 )  # fmt: skip
 """All figures, in the order they are read."""
 
-BY_ID = {row.id: row for row in ROWS}
+KIND_ROWS = frozenset(kind.value for kind in Kind)
+"""The rows of single kinds of join; on screen the row of gradual joins tells them."""
 
 
 def detail_of(row: FigureRow, figures: Figures) -> str:
     """Return what more is known of a figure: its interval, its test, its parts; empty for none."""
-    if row.id == "under":
-        return f"The limit is {seconds_words(figures.limit)}."
+    if row.id == "q1" and figures.q1 is not None and figures.q3 is not None:
+        return f"The quartiles are {seconds_words(figures.q1)} and {seconds_words(figures.q3)}."
+    if row.id == "gradual" and figures.joins:
+        shares = ", ".join(f"{kind.value}s {_percent(share)}" for kind, share in figures.joins)
+        return f"{shares[:1].upper()}{shares[1:]}."
     if row.id == "slope" and figures.line is not None:
         line = figures.line
         return (

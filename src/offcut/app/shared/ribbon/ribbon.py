@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -94,7 +95,6 @@ class Ribbon(QWidget):
         self._pictures = pictures
         self._stretch = Stretch(0, 1, 1, 1)
         self._of = 0
-        self._left: dict[int, Stretch] = {}
         self._drag: str = ""
         self._press = QPointF()
         self._last = QPointF()
@@ -119,6 +119,7 @@ class Ribbon(QWidget):
         session.moved.connect(self._follow)
         session.selection_changed.connect(self.update)
         session.marked_changed.connect(self.update)
+        session.stretch_changed.connect(self._take_stretch)
         pictures.came.connect(self._arrived)
         pictures.kept_known.connect(self._recount)
 
@@ -137,6 +138,13 @@ class Ribbon(QWidget):
         self._stretch = stretch
         self._want()
         self._refilm()
+        self._session.show_stretch(stretch.left, stretch.right)
+
+    def _take_stretch(self) -> None:
+        """Show what is shown of the film elsewhere."""
+        shown = self._session.bench.stretch
+        if shown is not None and shown != (self._stretch.left, self._stretch.right):
+            self.show_stretch(replace(self._stretch, left=shown[0], right=shown[1]))
 
     def _room(self) -> float:
         return max(1.0, self.width() - 2.0 * SIDE)
@@ -148,17 +156,16 @@ class Ribbon(QWidget):
         if source is not None:
             self._tile_size = fit(*shown_size(source.media), 4 * ROW_HIGH, ROW_HIGH)
         if self._of != self._session.in_hand or frames != self._stretch.whole:
-            self._left[self._of] = self._stretch
             self._of = self._session.in_hand
-            was = self._left.get(self._of)
-            if was is None or was.whole != frames:
-                was = Stretch(0, frames, frames, self._room())
-            self._stretch = Stretch(was.left, was.right, frames, self._room())
+            left, right = self._session.bench.stretch or (0, frames)
+            if right > frames:
+                left, right = 0, frames
+            self._stretch = Stretch(left, right, frames, self._room())
+            self._session.show_stretch(left, right)
         self._recount()
 
     def _forget(self) -> None:
         """Another project is there: nothing is remembered of the films of the one before."""
-        self._left.clear()
         self._of = 0
         self._stretch = Stretch(0, 1, 1, self._room())
 

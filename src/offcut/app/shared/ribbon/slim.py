@@ -11,7 +11,7 @@ from offcut.app.session.session import Session
 from offcut.app.shared.ribbon.columns import crowd_image, rolls_image
 from offcut.app.shared.scene_bands import paint_scenes
 from offcut.app.shared.wax_marks import draw_mark
-from offcut.app.theme import WAX, WELL, WELL_FAINT, font
+from offcut.app.theme import WAX, WELL, WELL_FAINT, WELL_TEXT, font
 from offcut.core.model.shots import counted_seams
 
 HIGH = 52
@@ -35,6 +35,7 @@ class SlimRibbon(QWidget):
         session.changed.connect(self._changed)
         session.film_changed.connect(self._changed)
         session.moved.connect(self.update)
+        session.stretch_changed.connect(self.update)
 
     def _changed(self) -> None:
         self._stale = True
@@ -91,9 +92,21 @@ class SlimRibbon(QWidget):
             words = "The film will lie here, its shots on roll A and roll B"
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
+        self._paint_stretch(painter, source.media.frames)
         x = SIDE + self._s.playhead / max(1, source.media.frames) * self._room()
         painter.setPen(QPen(QColor("#FFFFFF"), 1.6))
         painter.drawLine(QPointF(x, 2), QPointF(x, HIGH - 3))
+
+    def _paint_stretch(self, painter: QPainter, whole: int) -> None:
+        """Draw a frame around what is shown of the film, where that is not all of it."""
+        left, right = self._s.bench.stretch or (0, whole)
+        if right - left >= whole:
+            return
+        scale = self._room() / max(1, whole)
+        painter.setPen(QPen(WELL_TEXT, 1))
+        painter.setBrush(QColor(255, 255, 255, 22))
+        wide = max(3.0, (right - left) * scale)
+        painter.drawRect(QRectF(SIDE + left * scale, 2.5, wide, HIGH - 6))
 
     def _go(self, event: QMouseEvent) -> None:
         source = self._s.source

@@ -1,0 +1,194 @@
+"""Keeping a study: the page, charts, figures and lengths as files, or on the clipboard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData, QObject, QSettings
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from offcut.app.session.session import Session
+from offcut.app.views.rhythm.study import Study
+from offcut.core.files import safe_name
+from offcut.core.rhythm.charts import chart_bytes, write_charts
+from offcut.core.rhythm.figures_out import study_text, write_csv, write_workbook
+from offcut.core.rhythm.length_files import SUFFIX, write_reference
+from offcut.core.rhythm.lengths import some_of
+from offcut.core.rhythm.page import MOST_PICTURES, PAPERS, write_page
+from offcut.core.shot_prints import prints_of
+
+PAPER = "rhythm-paper"
+
+
+class Keeping(QObject):
+    """Writes what Rhythm shows. ``picked`` tells the places of the shots that are chosen."""
+
+    def __init__(
+        self,
+        session: Session,
+        study: Study,
+        settings: QSettings,
+        owner: QWidget,
+        picked: Callable[[], Sequence[int]],
+    ) -> None:
+        super().__init__(owner)
+        self._s = session
+        self._study = study
+        self._settings = settings
+        self._owner = owner
+        self._picked = picked
+
+    @property
+    def paper(self) -> str:
+        """The paper of the study page."""
+        named = str(self._settings.value(PAPER, "A4"))
+        return named if named in PAPERS else "A4"
+
+    def turn_paper(self) -> None:
+        """Take the other paper from now on."""
+        names = list(PAPERS)
+        now = names[(names.index(self.paper) + 1) % len(names)]
+        self._settings.setValue(PAPER, now)
+        self._s.said.emit(f"The study page is {now} from now on")
+
+    # asking where
+
+    def _start(self, suffix: str) -> str:
+        if self._s.file is not None:
+            folder = self._s.file.parent
+        else:
+            folder = Path(str(self._settings.value("folder", str(Path.home()))))
+        whole = self._study.whole
+        name, _ = safe_name(f"{whole.title} {whole.lengths.name}".strip() or "rhythm")
+        return str(folder / f"{name[:80]}{suffix}")
+
+    def _ask(self, words: str, kinds: str, suffix: str) -> str:
+        path, _ = QFileDialog.getSaveFileName(self._owner, words, self._start(suffix), kinds)
+        if path and not path.lower().endswith(suffix.rsplit(".", 1)[-1].lower()):
+            path += suffix
+        return path
+
+    def _anything(self) -> bool:
+        if self._study.whole.figures.shots:
+            return True
+        self._s.said.emit("There are no shots to tell anything of")
+        return False
+
+    def ask_page(self) -> None:
+        """Ask where the study page goes, and write it."""
+        if self._anything():
+            path = self._ask("Keep the page", "PDF (*.pdf)", ".pdf")
+            if path:
+                self.keep_page(path)
+
+    def ask_figures(self) -> None:
+        """Ask where figures and lengths go, and write them: as CSV, or as a spreadsheet."""
+        if self._anything():
+            kinds = "CSV, and the figures beside it (*.csv);;Spreadsheet (*.xlsx)"
+            path, kind = QFileDialog.getSaveFileName(
+                self._owner, "Keep figures and lengths", self._start(".csv"), kinds
+            )
+            if path:
+                suffix = ".xlsx" if "xlsx" in kind and not path.endswith(".csv") else ".csv"
+                good = path.lower().endswith((".csv", ".xlsx"))
+                self.keep_figures(path if good else path + suffix)
+
+    def ask_charts(self, form: str) -> None:
+        """Ask for a folder, and write every chart into it."""
+        if self._anything():
+            start = str(Path(self._start("")).parent)
+            words = f"Keep every chart as {form.upper()} in"
+            folder = QFileDialog.getExistingDirectory(self._owner, words, start)
+            if folder:
+                self.keep_charts(folder, form)
+
+    def ask_reference(self) -> None:
+        """Ask where the lengths go as a reference set, and write it."""
+        if self._anything():
+            kinds = f"Reference set (*{SUFFIX})"
+            path, _ = QFileDialog.getSaveFileName(
+                self._owner, "Keep as a reference set", self._start(SUFFIX), kinds
+            )
+            if path:
+                self.keep_reference(path if path.endswith(".json") else path + SUFFIX)
+
+    # writing
+
+    def keep_page(self, path: str) -> None:
+        """Write the study page with the pictures of the chosen shots, in a job."""
+        study, paper, project = self._study.whole, self.paper, self._s.project
+        films = self._s.films
+        places = list(self._picked())[:MOST_PICTURES] or some_of(study.lengths)
+
+        def work(_job: object) -> list[Path]:
+            pictures = prints_of(study.lengths, places, project, films)
+            return [write_page(study, path, paper, pictures)]
+
+        self._write("Drawing the page", work)
+
+    def keep_figures(self, path: str) -> None:
+        """Write figures and lengths as CSV, or as a spreadsheet where the name ends so."""
+        study = self._study.whole
+        if path.lower().endswith(".xlsx"):
+            self._write("Writing figures", lambda _job: [write_workbook(study, path)])
+        else:
+            self._write("Writing figures", lambda _job: list(write_csv(study, path)))
+
+    def keep_charts(self, folder: str, form: str, names: Sequence[str] = ()) -> None:
+        """Write charts into a folder."""
+        study = self._study.whole
+        self._write("Drawing charts", lambda _job: write_charts(study, folder, form, names))
+
+    def keep_reference(self, path: str) -> None:
+        """Write the lengths as a reference set."""
+        lengths = self._study.whole.lengths
+        self._write("Writing lengths", lambda _job: [write_reference([lengths], path)])
+
+    def _write(self, words: str, work: Callable[[object], list[Path]]) -> None:
+        job = self._s.jobs.start(words, work)
+
+        def done(written: list[Path]) -> None:
+            if len(written) == 1:
+                self._s.said.emit(f"Written to {written[0]}")
+            elif written:
+                self._s.said.emit(f"{len(written)} files written to {written[0].parent}")
+
+        job.done.connect(done)
+        job.failed.connect(self._s.failed)
+
+    # the clipboard
+
+    def copy_figures(self) -> None:
+        """Put all figures on the clipboard, in columns that a spreadsheet takes."""
+        if self._anything():
+            QGuiApplication.clipboard().setText(study_text(self._study.whole, "\t"))
+            self._s.said.emit("Figures copied")
+
+    def copy_lengths(self) -> None:
+        """Put all lengths on the clipboard, a line each, in seconds."""
+        if self._anything():
+            lengths = self._study.whole.lengths.held.tolist()
+            QGuiApplication.clipboard().setText("\n".join(map(repr, lengths)))
+            self._s.said.emit(f"{len(lengths)} lengths copied")
+
+    def copy_chart(self, name: str) -> None:
+        """Put a chart on the clipboard at print size: as a picture, and as SVG."""
+        if not self._anything():
+            return
+        study = self._study.whole
+
+        def work(_job: object) -> tuple[bytes, bytes]:
+            return chart_bytes(study, name, "png"), chart_bytes(study, name, "svg")
+
+        def done(drawn: tuple[bytes, bytes]) -> None:
+            held = QMimeData()
+            held.setImageData(QImage.fromData(drawn[0]))
+            held.setData("image/svg+xml", drawn[1])
+            QGuiApplication.clipboard().setMimeData(held)
+            self._s.said.emit("Chart copied")
+
+        job = self._s.jobs.start("Drawing the chart", work)
+        job.done.connect(done)
+        job.failed.connect(self._s.failed)

@@ -1,0 +1,379 @@
+"""The study in hand: what is studied, what is beside it, and all that follows from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.app.views.rhythm.signals_work import SignalsWork
+from offcut.core.rhythm.comparing import compared
+from offcut.core.rhythm.figures import LIMIT, Figures, figures_of
+from offcut.core.rhythm.lanes import Lanes, lanes_of
+from offcut.core.rhythm.lengths import ShotLengths, films_in, lengths_of_seconds
+from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
+from offcut.core.rhythm.whole_study import SMOOTHING, Beside, Manner, WholeStudy
+from offcut.core.study import studied
+
+MOST_BESIDE = 5
+KEPT_PROJECTS = 40
+_NOTHING = lengths_of_seconds("", [])
+
+
+@dataclass(frozen=True)
+class HeldBeside:
+    """One thing beside: where it comes from (a subject's key or a file), and its lengths."""
+
+    key: str
+    lengths: ShotLengths
+
+
+class Study(QObject):
+    """What Rhythm shows. ``changed`` tells that figures or curves are others.
+
+    ``laid`` tells that other shots lie along the axis, or the same ones elsewhere; ``signals_came``
+    that more is known of light, movement and loudness; ``placed`` that the list of what is beside
+    changed.
+
+    Attributes: ``subject`` what is studied; ``axis`` all its shots, also those that do not count;
+    ``whole`` what a page would show; ``part`` seconds [first, last) of the axis that a person
+    marked where the axis is no film's; ``aside`` True where what was set aside counts too;
+    ``alive`` tells whether anybody looks.
+    """
+
+    changed = Signal()
+    laid = Signal()
+    signals_came = Signal()
+    placed = Signal()
+
+    def __init__(self, session: Session, settings: QSettings) -> None:
+        super().__init__()
+        self._s = session
+        self._settings = settings
+        self.alive: Callable[[], bool] = lambda: True
+        self.subject = Subject(What.FILM, session.in_hand)
+        self.axis = _NOTHING
+        self.aside = False
+        self.part: tuple[float, float] | None = None
+        self.manner = _manner_in(settings)
+        self.beside: list[HeldBeside] = []
+        self.whole = WholeStudy("", _NOTHING, figures_of(_NOTHING))
+        self._figures: dict[int, tuple[ShotLengths, float, Figures]] = {}
+        self._told: object = None
+        self._laid_of: object = None
+        self._lanes: Lanes | None = None
+        self._jobs: list[Job] = []
+        self._loaded_for: object = None
+        self.signals = SignalsWork(session)
+        self.signals.came.connect(self._take_signals)
+        session.changed.connect(self.refresh)
+        session.film_changed.connect(self._follow_film)
+        session.marked_changed.connect(self._follow_marked)
+        session.project_changed.connect(self._forget)
+
+    # what is studied
+
+    def choose(self, subject: Subject) -> None:
+        """Study something else."""
+        self.part = None
+        self.subject = subject
+        self.refresh()
+
+    def _forget(self) -> None:
+        for job in self._jobs:
+            job.stop.set()
+        self.beside.clear()
+        self._loaded_for = None
+        self.part = None
+        self.subject = Subject(What.FILM, self._s.in_hand)
+        self.placed.emit()
+        self.refresh()
+
+    def _follow_film(self) -> None:
+        """Another film is in hand: where a film was studied, it is."""
+        if self.subject.what in (What.FILM, What.RANGE) and self.subject.id != self._s.in_hand:
+            self.subject = Subject(What.FILM, self._s.in_hand)
+        self.refresh()
+
+    def _follow_marked(self) -> None:
+        if self.subject.what is What.RANGE:
+            if self._s.marked is None:
+                self.subject = Subject(What.FILM, self._s.in_hand)
+            self.refresh()
+
+    def mark_part(self, first: float, last: float) -> None:
+        """Study the shots between two moments of the axis alone.
+
+        On a film's own axis that is its marked range.
+        """
+        if self.axis.film:
+            source = self._s.project.source(self.axis.film)
+            a, b = (round(t * float(source.media.rate)) for t in (first, last))
+            a, b = max(0, a), min(source.media.frames, b)
+            if b > a:
+                self.subject = Subject(What.RANGE, source.id)
+                self._s.mark(a, b)
+                self.refresh()
+        elif last > first:
+            self.part = first, last
+            self.refresh()
+
+    def whole_again(self) -> None:
+        """Study the whole of what is shown again."""
+        self.part = None
+        if self.subject.what is What.RANGE:
+            self.subject = Subject(What.FILM, self.subject.id)
+            self._s.mark(None, None)
+        self.refresh()
+
+    @property
+    def marked(self) -> tuple[float, float] | None:
+        """The moments of the axis between which shots count, None for all of it."""
+        if self.axis.film and self._s.marked is not None:
+            rate = float(self._s.project.source(self.axis.film).media.rate)
+            return self._s.marked[0] / rate, self._s.marked[1] / rate
+        return self.part
+
+    # working it out
+
+    def refresh(self) -> None:
+        """Work everything out anew, once somebody looks."""
+        if not self.alive():
+            return
+        project, session = self._s.project, self._s
+        same = self._lay_axis()
+        axis = self.axis
+        if self.subject.what is What.RANGE and session.marked is not None:
+            marked = self.marked
+            assert marked is not None
+            counted = axis.within(*marked)
+        else:
+            counted = axis.within(*self.part) if self.part is not None else axis
+        self._load_beside()
+        self._hold_beside()
+        if not same:
+            self._lanes = lanes_of(axis, self.signals.films)
+        self._work_out(counted)
+        self.signals.want([project.source(i) for i in films_in(axis) if project.holds(i)])
+        if not same:
+            self.laid.emit()
+        self.changed.emit()
+
+    def _lay_axis(self) -> bool:
+        """Lay the shots of the subject along the axis; tell whether they are the same as before."""
+        project, session = self._s.project, self._s
+        base = self.subject
+        if base.what is What.RANGE:
+            base = Subject(What.FILM, base.id)
+        told = (base, self.aside, session.chosen)
+        if project is self._laid_of and told == self._told:
+            return True
+        lengths = lengths_of_subject(project, base, chosen=session.chosen, aside=self.aside)
+        if lengths is None and session.source is not None:
+            self.subject = base = Subject(What.FILM, session.in_hand)
+            lengths = lengths_of_subject(project, base, aside=self.aside)
+        self._laid_of, self._told = project, (base, self.aside, session.chosen)
+        axis = lengths or _NOTHING
+        if _same_axis(axis, self.axis):
+            return True
+        self.axis = axis
+        return False
+
+    def _work_out(self, lengths: ShotLengths) -> None:
+        figures = self._figures_of(lengths)
+        held = []
+        for one in self.beside:
+            others = self._figures_of(one.lengths)
+            told = compared(lengths, figures, one.lengths, others)
+            held.append(Beside(one.lengths, others, told))
+        project = self._s.project
+        self.whole = WholeStudy(
+            project.name,
+            lengths,
+            figures,
+            tuple(held),
+            self.manner,
+            {s.id: s for s in project.scenes},
+            self._lanes,
+        )
+
+    def _figures_of(self, lengths: ShotLengths) -> Figures:
+        """Return figures, remembered of the last lengths asked for."""
+        known = self._figures.get(id(lengths))
+        if known is not None and known[0] is lengths and known[1] == self.manner.limit:
+            return known[2]
+        figures = figures_of(lengths, self.manner.limit)
+        if len(self._figures) > 4 * MOST_BESIDE:
+            self._figures.clear()
+        self._figures[id(lengths)] = (lengths, self.manner.limit, figures)
+        return figures
+
+    def _take_signals(self) -> None:
+        self._lanes = lanes_of(self.axis, self.signals.films)
+        self.whole = replace(self.whole, lanes=self._lanes)
+        self.signals_came.emit()
+
+    # how it is shown
+
+    def set_manner(self, **changes: Any) -> None:
+        """Show it otherwise, and remember it."""
+        manner = replace(self.manner, **changes)
+        if manner == self.manner:
+            return
+        anew = manner.limit != self.manner.limit
+        self.manner = manner
+        for name in ("limit", "smoothing", "log", "true_time", "window"):
+            self._settings.setValue(f"rhythm-{name}", getattr(manner, name))
+        self.whole = replace(self.whole, manner=manner)
+        if anew:
+            self._work_out(self.whole.lengths)
+        self.changed.emit()
+
+    def set_aside(self, count: bool) -> None:
+        """Count what was set aside too, or not."""
+        self.aside = count
+        self.refresh()
+
+    # beside
+
+    def hold_subject(self, subject: Subject) -> None:
+        """Hold something of the project beside."""
+        self._hold(subject.key, self._lengths_of_key(subject.key))
+        self._remember()
+
+    def hold_file(self, path: str, *, quietly: bool = False) -> None:
+        """Hold a film, a list, another project or a reference set beside; it is read in a job."""
+        words = f"Reading {Path(path).name}"
+        rate = self._s.source.media.rate if self._s.source is not None else None
+        job = self._s.jobs.start(
+            words, lambda job: studied(path, rate=rate, stop=job.stop, progress=job.tell)
+        )
+        self._jobs.append(job)
+
+        def came(found: Any) -> None:
+            if job.stop.is_set():
+                return
+            for number, one in enumerate(found):
+                key = f"file:{path}" if len(found) == 1 else f"file:{path}#{number}"
+                if one.lengths.note:
+                    self._s.said.emit(f"{one.lengths.name}: {one.lengths.note}")
+                self._hold(key, one.lengths)
+            if not quietly:
+                self._remember()
+
+        job.done.connect(came)
+        job.failed.connect(self._s.said if quietly else self._s.failed)
+        job.ended.connect(lambda: self._jobs.remove(job))
+
+    def _hold(self, key: str, lengths: ShotLengths | None) -> None:
+        if lengths is None or any(b.key == key for b in self.beside):
+            return
+        if len(self.beside) >= MOST_BESIDE:
+            self._s.said.emit(f"No more than {MOST_BESIDE} things fit beside; take one away first")
+            return
+        self.beside.append(HeldBeside(key, lengths))
+        self.placed.emit()
+        self.refresh()
+
+    def take_away(self, place: int) -> None:
+        """Take something from beside."""
+        if 0 <= place < len(self.beside):
+            del self.beside[place]
+            self._remember()
+            self.placed.emit()
+            self.refresh()
+
+    def _lengths_of_key(self, key: str) -> ShotLengths | None:
+        subject = subject_from(key)
+        if subject is None:
+            return None
+        return lengths_of_subject(self._s.project, subject, aside=self.aside)
+
+    def _hold_beside(self) -> None:
+        """Take what of the project lies beside as it is now; what is gone is taken away."""
+        fresh: list[HeldBeside] = []
+        for one in self.beside:
+            if one.key.startswith("file:"):
+                fresh.append(one)
+                continue
+            lengths = self._lengths_of_key(one.key)
+            if lengths is not None:
+                same = _same_axis(lengths, one.lengths)
+                fresh.append(one if same else HeldBeside(one.key, lengths))
+        gone = len(fresh) != len(self.beside)
+        self.beside = fresh
+        if gone:
+            self.placed.emit()
+
+    # remembered for each project
+
+    @property
+    def _place(self) -> str:
+        return str(self._s.file) if self._s.file is not None else ""
+
+    def _remember(self) -> None:
+        if not self._place:
+            return
+        kept = _kept_beside(self._settings)
+        kept.pop(self._place, None)
+        keys = [b.key.partition("#")[0] for b in self.beside]
+        if keys:
+            kept[self._place] = list(dict.fromkeys(keys))
+        self._settings.setValue("rhythm-beside", dict(list(kept.items())[-KEPT_PROJECTS:]))
+
+    def _load_beside(self) -> None:
+        """Lay beside a project what lay there when it was looked at last."""
+        if not self._place or self._loaded_for == self._place:
+            return
+        self._loaded_for = self._place
+        for key in _kept_beside(self._settings).get(self._place, ()):
+            if key.startswith("file:"):
+                if Path(key.removeprefix("file:")).exists():
+                    self.hold_file(key.removeprefix("file:"), quietly=True)
+                continue
+            lengths = self._lengths_of_key(key)
+            if lengths is not None and len(self.beside) < MOST_BESIDE:
+                self.beside.append(HeldBeside(key, lengths))
+        self.placed.emit()
+
+
+def _same_axis(a: ShotLengths, b: ShotLengths) -> bool:
+    """Tell whether two lengths are of the very same shots at the same places."""
+    return (
+        a.shots == b.shots
+        and a.name == b.name
+        and a.film == b.film
+        and bool((a.seconds == b.seconds).all())
+        and bool((a.begins == b.begins).all())
+        and bool((a.counted == b.counted).all())
+    )
+
+
+def _manner_in(settings: QSettings) -> Manner:
+    """Return how it was shown last; what makes no sense is as it comes."""
+
+    def number(name: str, otherwise: float, low: float, high: float) -> float:
+        try:
+            return max(low, min(high, float(str(settings.value(f"rhythm-{name}", otherwise)))))
+        except ValueError:
+            return otherwise
+
+    return Manner(
+        number("limit", LIMIT, 0.04, 600),
+        int(number("smoothing", SMOOTHING, 1, 60)),
+        settings.value("rhythm-log", False, type=bool) is True,
+        settings.value("rhythm-true_time", False, type=bool) is True,
+        number("window", 0.0, 0.0, 600),
+    )
+
+
+def _kept_beside(settings: QSettings) -> dict[str, list[str]]:
+    kept = settings.value("rhythm-beside", {})
+    if not isinstance(kept, dict):
+        return {}
+    return {str(k): [str(x) for x in v] for k, v in kept.items() if isinstance(v, list)}

@@ -1,0 +1,123 @@
+"""Subjects: what of a project can be studied, and its lengths."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from enum import StrEnum
+from typing import NamedTuple
+
+from offcut.core.model.project import Project
+from offcut.core.model.source import Source
+from offcut.core.rhythm.lengths import (
+    ShotLengths,
+    lengths_of_film,
+    lengths_of_films,
+    lengths_of_order,
+    lengths_of_scene,
+    name_of,
+)
+
+
+class What(StrEnum):
+    """Sorts of things that can be studied."""
+
+    FILM = "film"
+    RANGE = "range"
+    SCENE = "scene"
+    ORDER = "order"
+    CHOSEN = "chosen"
+    ALL = "all"
+
+
+class Subject(NamedTuple):
+    """What is studied: its sort, and the id of the film, scene or order it is."""
+
+    what: What
+    id: int = 0
+
+    @property
+    def key(self) -> str:
+        """A word for it that can be written down."""
+        return f"{self.what.value}:{self.id}"
+
+
+def subject_from(key: str) -> Subject | None:
+    """Return the subject of a key, None for anything else."""
+    what, _, number = key.partition(":")
+    if what not in list(What) or not number.isdigit():
+        return None
+    return Subject(What(what), int(number))
+
+
+class Offered(NamedTuple):
+    """A subject in a list to choose from: its words, and why it cannot be chosen now."""
+
+    subject: Subject
+    words: str
+    why_not: str = ""
+
+
+def offered(
+    project: Project, in_hand: Source, chosen: Collection[int], marked: bool
+) -> list[Offered]:
+    """Return what can be studied: the film in hand first, then its parts, then the project's."""
+    found = [
+        Offered(Subject(What.FILM, in_hand.id), "Whole film"),
+        Offered(
+            Subject(What.RANGE, in_hand.id),
+            "Marked range",
+            "" if marked else "Mark a range with I and O, or by dragging along the skyline",
+        ),
+    ]
+    if 1 < len(chosen) < len(project.sources):
+        found.append(Offered(Subject(What.CHOSEN), f"The {len(chosen)} chosen films"))
+    if len(project.sources) > 1:
+        found.append(Offered(Subject(What.ALL), f"All {len(project.sources)} films"))
+    found += [Offered(Subject(What.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes]
+    found += [Offered(Subject(What.ORDER, o.id), f"Order: {o.name}") for o in project.orders]
+    return found
+
+
+def lengths_of_subject(
+    project: Project,
+    subject: Subject,
+    *,
+    marked: tuple[int, int] | None = None,
+    chosen: Collection[int] = (),
+    aside: bool = False,
+) -> ShotLengths | None:
+    """Return the lengths of a subject, None where it is not there any more.
+
+    ``marked`` are the frames [first, last) of a marked range; without one a range is the whole
+    film. ``chosen`` are the ids of films for `What.CHOSEN`.
+    """
+    what = subject.what
+    if what in (What.FILM, What.RANGE):
+        if not project.holds(subject.id):
+            return None
+        source = project.source(subject.id)
+        lengths = lengths_of_film(source, aside=aside)
+        if what is What.FILM or marked is None:
+            return lengths
+        first, last = (float(f / source.media.rate) for f in marked)
+        return lengths.within(first, last)
+    if what is What.SCENE:
+        if project.scene(subject.id) is None:
+            return None
+        return lengths_of_scene(project, subject.id, aside=aside)
+    if what is What.ORDER:
+        order = next((o for o in project.orders if o.id == subject.id), None)
+        return lengths_of_order(project, order) if order is not None else None
+    films = [s for s in project.sources if what is What.ALL or s.id in chosen]
+    return lengths_of_films(films, aside=aside) if films else None
+
+
+def subject_words(project: Project, subject: Subject) -> str:
+    """Return what a subject is called where it stands beside others."""
+    if subject.what in (What.FILM, What.RANGE) and project.holds(subject.id):
+        return name_of(project.source(subject.id))
+    if subject.what is What.SCENE:
+        return project.scene_name(subject.id)
+    if subject.what is What.ORDER:
+        return next((o.name for o in project.orders if o.id == subject.id), "")
+    return "several films"
