@@ -20,7 +20,7 @@ from offcut.core.rhythm.figures_out import (
 )
 from offcut.core.rhythm.lanes import FilmSignals, lanes_of, signals_of
 from offcut.core.rhythm.length_files import write_reference
-from offcut.core.rhythm.lengths import ShotLengths, films_in, some_of
+from offcut.core.rhythm.lengths import ShotLengths, some_of
 from offcut.core.rhythm.page import PAPERS, ShotPicture, write_page
 from offcut.core.rhythm.whole_study import SMOOTHING, Manner, WholeStudy, whole_study
 from offcut.core.shot_prints import prints_of
@@ -104,7 +104,7 @@ def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLength
     films: dict[int, FilmSignals] = {}
     drawn = bool(call.pdf or call.svg or call.png)
     if project is not None and drawn:
-        films = {i: signals_of(project.source(i)) for i in films_in(first.lengths)}
+        films = {i: signals_of(project.source(i)) for i in first.lengths.films}
     return whole_study(
         _title(call, first),
         first.lengths,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 from itertools import groupby
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -15,19 +16,37 @@ from offcut.core.model.shots import Shot
 TINTS = {tint: QColor(*rgb) for tint, rgb in TINT_RGB.items()}
 _STROKE = QColor(20, 20, 20, 205)
 _STEP = 5.5
+_STRIP = 1100
+"""So many pixels of a band are drawn at once; twice the step goes into it."""
 
 
 def paint_band(painter: QPainter, area: QRectF, pattern: Pattern, tint: Tint) -> None:
     """Fill an area with a scene's tint and its pattern."""
-    painter.save()
-    painter.setClipRect(area, Qt.ClipOperation.IntersectClip)
-    painter.fillRect(area, TINTS[tint])
+    device = painter.device()
+    ratio = device.devicePixelRatio() if device is not None else 1.0
+    strip = _strip(pattern, tint, max(1, round(area.height() * 2)), ratio)
+    x = area.left()
+    while x < area.right():
+        wide = min(float(_STRIP), area.right() - x)
+        part = QRectF(0, 0, wide * ratio, strip.height())
+        painter.drawPixmap(QRectF(x, area.top(), wide, area.height()), strip, part)
+        x += _STRIP
+
+
+@lru_cache(maxsize=128)
+def _strip(pattern: Pattern, tint: Tint, halves: int, ratio: float) -> QPixmap:
+    """Return a long band of a pattern, ``halves`` half pixels high; bands are cut from it."""
+    high = halves / 2
+    strip = QPixmap(round(_STRIP * ratio), max(1, round(high * ratio)))
+    strip.setDevicePixelRatio(ratio)
+    strip.fill(TINTS[tint])
+    painter = QPainter(strip)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.translate(area.topLeft())
-    for x, y, to_x, to_y, thick in strokes_of(pattern, area.width(), area.height(), _STEP):
+    for x, y, to_x, to_y, thick in strokes_of(pattern, _STRIP, high, _STEP):
         painter.setPen(QPen(QBrush(_STROKE), thick, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         painter.drawLine(QPointF(x, y), QPointF(to_x, to_y))
-    painter.restore()
+    painter.end()
+    return strip
 
 
 def swatch_of(pattern: Pattern, tint: Tint, wide: int, high: int) -> QPixmap:

@@ -19,7 +19,7 @@ from offcut.core.model.seam import Kind
 from offcut.core.rhythm.comparing import p_words, running_words, seconds_words
 from offcut.core.rhythm.curves import kinship_of, pace_of, pulse_of, spread_of
 from offcut.core.rhythm.figures import FEW_ECHO
-from offcut.core.rhythm.lengths import Floats, ShotLengths, scenes_along
+from offcut.core.rhythm.lengths import Floats, ShotLengths
 from offcut.core.rhythm.whole_study import WholeStudy
 
 if TYPE_CHECKING:
@@ -246,7 +246,7 @@ def draw_scenes(ax: Axes, study: WholeStudy, wide: float, high: float) -> None:
     first, last = _ends(study)
     scale = wide / (last - first)
     lengths = study.lengths
-    for scene_id, begin, end in scenes_along(lengths):
+    for scene_id, begin, end in lengths.scenes:
         scene = study.scenes.get(scene_id)
         if scene is None:
             continue
@@ -287,7 +287,7 @@ def _draw_filled(ax: Axes, study: WholeStudy, which: str, words: str) -> None:
     if which == "loudness":
         values = np.clip((values + 50) / 45, 0, 1)
     elif np.isfinite(values).any():
-        values = np.clip(values / max(1.0, float(np.nanpercentile(values, 99.5))), 0, 1)
+        values = np.clip(values / lanes.most_movement, 0, 1)
     x = np.linspace(first, last, len(values))
     ax.fill_between(x, np.nan_to_num(values), color="#8A8A8A", lw=0)
     ax.set_ylim(0, 1.05)

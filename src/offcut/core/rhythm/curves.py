@@ -30,6 +30,25 @@ def pace_of(lengths: ShotLengths, smoothing: int) -> tuple[Floats, Floats]:
     return lengths.middles, np.asarray(smooth, np.float64)
 
 
+def thinned(x: Floats, y: Floats, first: float, last: float, most: int) -> tuple[Floats, Floats]:
+    """Return of a curve what is seen between two places, at most about ``most`` points.
+
+    Where there are more, the lowest and the highest of each bundle stand for it.
+    """
+    begin = max(0, int(np.searchsorted(x, first)) - 1)
+    end = min(len(x), int(np.searchsorted(x, last, "right")) + 1)
+    x, y = x[begin:end], y[begin:end]
+    step = -(-2 * len(x) // max(1, most))
+    if len(x) <= most or step < 3:
+        return x, y
+    starts = np.arange(0, len(x), step)
+    low, high = np.minimum.reduceat(y, starts), np.maximum.reduceat(y, starts)
+    rising = y[np.minimum(starts + step - 1, len(y) - 1)] >= y[starts]
+    pairs = np.stack([np.where(rising, low, high), np.where(rising, high, low)], axis=1)
+    wide = (x[np.minimum(starts + step - 1, len(x) - 1)] - x[starts])[:, None]
+    return (x[starts][:, None] + wide * (0.25, 0.75)).ravel(), pairs.ravel()
+
+
 @dataclass(frozen=True, eq=False)
 class Pulse:
     """Cuts a minute in a sliding window: ``moments`` and ``per_minute`` float64 (k,).

@@ -97,6 +97,17 @@ class Lanes:
         made: NDArray[np.uint8] = bundles.mean(axis=1, dtype=np.float32).astype(np.uint8)
         return made
 
+    @cached_property
+    def most_movement(self) -> float:
+        """The movement that all but the strongest of 200 frames stay under, at least 1."""
+        known = self.movement[np.isfinite(self.movement)]
+        return max(1.0, float(np.percentile(known, 99.5))) if len(known) else 1.0
+
+    @cached_property
+    def moves(self) -> bool:
+        """True where movement is known of any frame."""
+        return bool(np.isfinite(self.movement).any())
+
     def columns(self, first: float, last: float, count: int) -> Columns:
         """Return the lanes between two moments of the axis, in ``count`` columns."""
         edges = np.linspace(first, last, count + 1)
@@ -117,7 +128,7 @@ class Lanes:
         if not len(self.shot):
             return colours
         held = self.colours
-        if len(begin) and (int(end[-1]) - int(begin[0])) >= 2 * BUNDLE * len(begin):
+        if len(begin) and (int(end[-1]) - int(begin[0])) >= BUNDLE * len(begin):
             held = self._coarse
             begin = np.minimum(begin // BUNDLE, len(held) - 1)
         made = _means(held, begin)

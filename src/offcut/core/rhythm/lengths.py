@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
+from itertools import groupby, pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -90,6 +90,23 @@ class ShotLengths:
     def middles(self) -> Floats:
         """The middles of the shots that count, in seconds on the axis."""
         return self.begins[self.counted] + self.held / 2
+
+    @cached_property
+    def scenes(self) -> list[tuple[int, int, int]]:
+        """Stretches of shots of one scene: (scene, first place, place after the last)."""
+        found: list[tuple[int, int, int]] = []
+        place = 0
+        for scene, group in groupby(s.scene for s in self.shots):
+            count = sum(1 for _ in group)
+            if scene:
+                found.append((scene, place, place + count))
+            place += count
+        return found
+
+    @cached_property
+    def films(self) -> tuple[int, ...]:
+        """The ids of the films that shots are of, in order."""
+        return tuple(dict.fromkeys(s.source for s in self.shots if s.source))
 
     def at(self, moment: float) -> int:
         """Return which shot is seen at a moment of the axis, -1 for none."""
@@ -285,22 +302,6 @@ def lengths_of_seconds(
 def name_of(source: Source) -> str:
     """Return a film's name as people say it: its file's, without ending."""
     return source.media.path.rsplit("/", 1)[-1].rsplit(".", 1)[0]
-
-
-def scenes_along(lengths: ShotLengths) -> list[tuple[int, int, int]]:
-    """Return stretches of shots of one scene: (scene, first place, place after the last)."""
-    found: list[tuple[int, int, int]] = []
-    for place, shot in enumerate(lengths.shots):
-        if found and found[-1][0] == shot.scene and found[-1][2] == place:
-            found[-1] = (shot.scene, found[-1][1], place + 1)
-        else:
-            found.append((shot.scene, place, place + 1))
-    return [stretch for stretch in found if stretch[0]]
-
-
-def films_in(lengths: ShotLengths) -> tuple[int, ...]:
-    """Return the ids of the films that shots are of, in order."""
-    return tuple(dict.fromkeys(s.source for s in lengths.shots if s.source))
 
 
 def some_of(lengths: ShotLengths, count: int = 8) -> list[int]:

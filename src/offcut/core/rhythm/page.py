@@ -30,7 +30,6 @@ from offcut.core.rhythm.charts import (
     in_our_look,
 )
 from offcut.core.rhythm.comparing import running_words, seconds_words
-from offcut.core.rhythm.lengths import scenes_along
 from offcut.core.rhythm.rows import ROWS
 from offcut.core.rhythm.whole_study import WholeStudy
 from offcut.core.words import many
@@ -161,9 +160,9 @@ def _lanes(study: WholeStudy, wide: float) -> list[tuple[Any, float]]:
     lanes = []
     if study.lanes is not None and study.lanes.seen:
         lanes.append((lambda ax: draw_light(ax, study), 11.0))
-    if scenes_along(study.lengths) and study.scenes:
+    if study.lengths.scenes and study.scenes:
         lanes.append((lambda ax: draw_scenes(ax, study, wide, 3.6), 3.6))
-    if study.lanes is not None and bool(np.isfinite(study.lanes.movement).any()):
+    if study.lanes is not None and study.lanes.moves:
         lanes.append((lambda ax: draw_movement(ax, study), 7.0))
     if study.lanes is not None and study.lanes.heard:
         lanes.append((lambda ax: draw_loudness(ax, study), 7.0))

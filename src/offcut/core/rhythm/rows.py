@@ -75,8 +75,9 @@ def _plain(value: float | None, digits: int = 2) -> str:
 def _signed(value: float | None, unit: str = "") -> str:
     if value is None:
         return NONE
-    sign = "+" if value > 0 else "−" if value < 0 else ""
-    return f"{sign}{abs(value):.2f}{unit}"
+    shown = f"{abs(value):.2f}"
+    sign = "" if float(shown) == 0 else "+" if value > 0 else "−"
+    return f"{sign}{shown}{unit}"
 
 
 def _by(

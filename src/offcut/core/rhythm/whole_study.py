@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from functools import cached_property
 
 from offcut.core.model.project import Scene
 from offcut.core.rhythm.comparing import Compared, compared
@@ -15,12 +15,19 @@ from offcut.core.rhythm.lengths import ShotLengths
 SMOOTHING = 7
 
 
-class Beside(NamedTuple):
-    """One thing held beside what is studied."""
+@dataclass(frozen=True, eq=False)
+class Beside:
+    """One thing held beside what is studied: its ``lengths`` and ``figures``, and those of this."""
 
     lengths: ShotLengths
     figures: Figures
-    compared: Compared
+    this: ShotLengths
+    this_figures: Figures
+
+    @cached_property
+    def compared(self) -> Compared:
+        """How this differs from it; worked out when it is first asked for."""
+        return compared(self.this, self.this_figures, self.lengths, self.figures)
 
 
 @dataclass(frozen=True)
@@ -67,5 +74,5 @@ def whole_study(
     held = []
     for other in beside:
         others = figures_of(other, shown.limit)
-        held.append(Beside(other, others, compared(lengths, figures, other, others)))
+        held.append(Beside(other, others, lengths, figures))
     return WholeStudy(title, lengths, figures, tuple(held), shown, {s.id: s for s in scenes}, lanes)

@@ -18,6 +18,7 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
@@ -249,7 +250,14 @@ class Ribbon(QWidget):
         last = bisect_left(shots, self._stretch.right, key=lambda s: s.start) + 1
         return list(shots[first:last])
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._want()
+        self._refilm()
+
     def _want(self) -> None:
+        if not self.isVisible():
+            return
         visible = self._visible()
         if len(visible) > CROWD:
             self._pictures.want("ribbon", [], *self._tile())

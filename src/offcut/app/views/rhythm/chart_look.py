@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QGraphicsItem, QWidget
 
 from offcut.app.theme import SMALL, font, theme
@@ -71,9 +71,13 @@ class TimeScale(pg.AxisItem):
 
 
 class LengthScale(pg.AxisItem):
-    """A scale of lengths in seconds; where ``log`` is set its values are logarithms."""
+    """A scale of lengths in seconds; where ``log`` is set its values are logarithms.
+
+    Nothing is written under ``foot``.
+    """
 
     log = False
+    foot = -1e9
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         """Return where labels stand."""
@@ -81,7 +85,7 @@ class LengthScale(pg.AxisItem):
             wide = max(1e-9, high)
             step = next((s for s in _STEPS if s / wide * size >= 30), wide)
             return [(step, [k * step for k in range(1, int(high / step) + 1)])]
-        ticks = nice_ticks(10**low, 10**high)
+        ticks = nice_ticks(10 ** max(low, self.foot), 10**high)
         room = max(1, int(size / 26))
         return [(1.0, [math.log10(t) for t in ticks[:: -(-len(ticks) // room)]])]
 
@@ -142,6 +146,7 @@ class Chart(pg.PlotWidget):
 
     def __init__(self, name: str, *, time: bool = False, lengths: bool = False) -> None:
         self.area = ChartArea()
+        self._high = (0.0, 0.0)
         axes: dict[str, pg.AxisItem] = {}
         if time:
             axes["bottom"] = TimeScale("bottom")
@@ -176,6 +181,18 @@ class Chart(pg.PlotWidget):
         self.addItem(item, ignoreBounds=True)
         return item
 
+    def show_along(self, first: float, last: float) -> None:
+        """Show a part of the scale below; worked out at once, so that it is painted only once."""
+        self.setXRange(first, last, padding=0)
+        self.area.updateMatrix()
+
+    def show_high(self, low: float, high: float) -> None:
+        """Show a part of the scale at the left."""
+        if (low, high) != self._high:
+            self._high = low, high
+            self.setYRange(low, high, padding=0)
+            self.area.updateMatrix()
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Let the scene have the wheel, and nobody else."""
         super().wheelEvent(event)
@@ -196,7 +213,41 @@ def columns_item(name: str = "") -> pg.BarGraphItem:
 
 def curve_item(curve_pen: QPen) -> pg.PlotCurveItem:
     """Return an empty curve."""
-    return pg.PlotCurveItem(pen=curve_pen, antialias=True, skipFiniteCheck=True)
+    item = pg.PlotCurveItem(pen=curve_pen, antialias=True, skipFiniteCheck=True)
+    item.setSegmentedLineMode("on")
+    return item
+
+
+class StrokesItem(pg.GraphicsObject):
+    """Straight strokes, drawn one by one: a path of so many takes several times as long."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lines: list[QLineF] = []
+        self._bounds = QRectF()
+        self._pen = QPen()
+
+    def set_strokes(self, ends: Floats, stroke_pen: QPen) -> None:
+        """Draw other strokes: their ends, float64 (n, 4), x, y, x, y on the chart's scales."""
+        self.prepareGeometryChange()
+        self._pen = stroke_pen
+        self._lines = [QLineF(*row) for row in ends.tolist()]
+        self._bounds = QRectF()
+        if len(ends):
+            x, y = ends[:, ::2], ends[:, 1::2]
+            corner = QPointF(float(x.min()), float(y.min()))
+            self._bounds = QRectF(corner, QPointF(float(x.max()), float(y.max())))
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        """Return what they cover."""
+        return self._bounds
+
+    def paint(self, painter: QPainter, *_args: object) -> None:
+        """Draw them."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self._pen)
+        painter.drawLines(self._lines)
 
 
 class WellFrame(QWidget):

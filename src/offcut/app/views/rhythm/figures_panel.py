@@ -180,16 +180,21 @@ class FiguresPanel(QWidget):
             row = line.row
             other = row.shown(beside.figures) if beside is not None else ""
             line.tell(row.label(whole.figures), row.shown(whole.figures), other)
-        words = beside.compared.words if beside is not None else ""
+        self._tell_open(whole.figures)
+
+    def tell_difference(self) -> None:
+        """Say in words how what is beside differs; this takes a moment longer than the figures."""
+        beside = self._study.whole.beside
+        words = beside[self.other].compared.words if self.other < len(beside) else ""
         if self.differs.text() != words:
             self.differs.setText(words)
             self.differs.setVisible(bool(words))
-        self._tell_open(whole.figures)
 
     def show_beside(self, place: int) -> None:
         """Show the figures of what stands at a place beside."""
         self.other = place
         self.refresh()
+        self.tell_difference()
 
     def explain(self, name: str) -> None:
         """Say under a figure what it is; once more hides it."""

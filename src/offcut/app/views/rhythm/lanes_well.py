@@ -4,57 +4,75 @@ from __future__ import annotations
 
 import numpy as np
 import pyqtgraph as pg
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from offcut.app.shared.scene_bands import paint_band
-from offcut.app.theme.parts import label
-from offcut.app.views.rhythm.chart_look import SCALE_WIDE, Chart, WellFrame, pen
+from offcut.app.theme import SMALL, WELL_FAINT, font
+from offcut.app.views.rhythm.chart_look import SCALE_WIDE, Chart, WellFrame
 from offcut.app.views.rhythm.study import Study
-from offcut.core.rhythm.lengths import scenes_along
 
 NAMES = {"light": "light", "scenes": "scene", "movement": "move", "loudness": "loud"}
 _HIGH = {"light": 30, "scenes": 17, "movement": 27, "loudness": 27}
-_FILL = QColor("#9C9C9C")
+_GAP = 4
+_FILL = 0xFF9C9C9C
 QUIET, LOUD = -50.0, -5.0
 """Loudness is drawn between these, in LUFS."""
 
 
 class _SceneBands(pg.GraphicsObject):
-    """Scenes as bands along the axis, from 0 to 1 in height; patterns keep their size."""
+    """Scenes as bands along the axis; patterns keep their size on every scale."""
 
     def __init__(self, study: Study) -> None:
         super().__init__()
         self._study = study
+        self.top = 0.0
 
     def boundingRect(self) -> QRectF:
         """Return what it covers."""
-        return QRectF(0, 0, max(1.0, self._study.axis.whole), 1)
+        return QRectF(0, self.top, max(1.0, self._study.axis.whole), _HIGH["scenes"])
 
     def paint(self, painter: QPainter, *_args: object) -> None:
-        """Draw the bands in pixels, so that a pattern looks the same on every scale."""
+        """Draw the bands in pixels."""
         scenes, axis = self._study.whole.scenes, self._study.axis
-        if not scenes:
-            return
         to = painter.transform()
         painter.save()
         painter.resetTransform()
-        ratio = painter.device().devicePixelRatio() if painter.device() is not None else 1.0
+        device = painter.device()
+        ratio = device.devicePixelRatio() if device is not None else 1.0
         painter.scale(ratio, ratio)
-        window = QRectF(painter.viewport())
-        for scene_id, begin, end in scenes_along(axis):
+        wide = painter.viewport().width()
+        foot = self.top + _HIGH["scenes"]
+        for scene_id, begin, end in axis.scenes:
             scene = scenes.get(scene_id)
             if scene is None:
                 continue
-            first = to.map(QPointF(float(axis.begins[begin]), 1.0)) / ratio
-            last = to.map(QPointF(float(axis.ends[end - 1]), 0.0)) / ratio
-            left, right = max(-4.0, first.x() + 0.5), min(window.width() + 4, last.x() - 0.5)
+            first = to.map(QPointF(float(axis.begins[begin]), self.top)) / ratio
+            last = to.map(QPointF(float(axis.ends[end - 1]), foot)) / ratio
+            left, right = max(-4.0, first.x() + 0.5), min(wide + 4.0, last.x() - 0.5)
             if right - left > 0.3:
-                high = abs(last.y() - first.y())
-                area = QRectF(left, min(first.y(), last.y()), right - left, high)
+                area = QRectF(left, first.y(), right - left, last.y() - first.y())
                 paint_band(painter, area, scene.pattern, scene.tint)
         painter.restore()
+
+
+class _Labels(QWidget):
+    """The names of the lanes, each at the middle of its own."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(SCALE_WIDE)
+        self.rows: list[tuple[str, int]] = []
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(font(SMALL))
+        painter.setPen(WELL_FAINT)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for name, top in self.rows:
+            painter.drawText(QRectF(0, top, SCALE_WIDE - 7, _HIGH[name]), right, NAMES[name])
 
 
 class LanesWell(WellFrame):
@@ -69,110 +87,93 @@ class LanesWell(WellFrame):
         self._study = study
         self._shown = (0.0, 1.0)
         self._wanted = set(NAMES)
-        self.charts: dict[str, Chart] = {}
-        self._rows: dict[str, QWidget] = {}
-        self._image = pg.ImageItem(axisOrder="row-major")
-        self._curves: dict[str, pg.PlotCurveItem] = {}
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 7, 16, 7)
-        column.setSpacing(4)
-        for name, words in NAMES.items():
-            column.addWidget(self._row(name, words))
-        self.charts["light"].add(self._image)
-        self.charts["scenes"].add(_SceneBands(study))
-        for name in ("movement", "loudness"):
-            curve = pg.PlotCurveItem(
-                [0.0, 1.0],
-                [0.0],
-                pen=None,
-                brush=_FILL,
-                fillLevel=0.0,
-                stepMode="center",
-                antialias=False,
-            )
-            self._curves[name] = self.charts[name].add(curve)
-
-    def _row(self, name: str, words: str) -> QWidget:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
+        self.shown_lanes: list[str] = []
+        self._tops: dict[str, int] = {}
+        self._labels = _Labels()
+        self.chart = Chart("Light, scenes, movement and loudness along the film")
+        self.chart.hideAxis("left")
+        self.chart.hideAxis("bottom")
+        self.chart.area.invertY(True)
+        area = self.chart.area
+        area.pressed.connect(lambda place, _control: self.pressed.emit(place.x()))
+        area.dragged.connect(lambda _first, last, _over: self.pressed.emit(last))
+        area.wheeled.connect(self.wheeled)
+        area.pushed.connect(self.pushed)
+        self._bands = self.chart.add(_SceneBands(study))
+        self._images = {
+            name: self.chart.add(pg.ImageItem(axisOrder="row-major"))
+            for name in ("light", "movement", "loudness")
+        }
+        line = QHBoxLayout(self)
+        line.setContentsMargins(8, 7, 16, 7)
         line.setSpacing(0)
-        told: QLabel = label(words, "wellfaint")
-        told.setFixedWidth(SCALE_WIDE)
-        told.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        told.setContentsMargins(0, 0, 7, 0)
-        chart = Chart(f"{name} along the film")
-        chart.setFixedHeight(_HIGH[name])
-        chart.hideAxis("left")
-        chart.hideAxis("bottom")
-        chart.setYRange(0, 1, padding=0)
-        chart.area.pressed.connect(lambda place, _control: self.pressed.emit(place.x()))
-        chart.area.dragged.connect(lambda _first, last, _over: self.pressed.emit(last))
-        chart.area.wheeled.connect(self.wheeled)
-        chart.area.pushed.connect(self.pushed)
-        self.charts[name] = chart
-        self._rows[name] = row
-        line.addWidget(told)
-        line.addWidget(chart, 1)
-        return row
+        line.addWidget(self._labels)
+        line.addWidget(self.chart, 1)
 
     def set_wanted(self, names: set[str]) -> None:
         """Say which lanes are shown, of those there are."""
-        self._wanted = names
-        self.refresh()
+        if names != self._wanted:
+            self._wanted = names
+            self.refresh()
 
     def there(self) -> set[str]:
         """Return the lanes that there is something for."""
         whole, lanes = self._study.whole, self._study.whole.lanes
-        found = {"scenes"} if whole.scenes and scenes_along(self._study.axis) else set()
+        known = any(scene in whole.scenes for scene, _, _ in self._study.axis.scenes)
+        found = {"scenes"} if known else set()
         if lanes is not None:
-            if lanes.seen:
-                found.add("light")
-            if bool(np.isfinite(lanes.movement).any()):
-                found.add("movement")
-            if lanes.heard:
-                found.add("loudness")
+            found |= {"light"} if lanes.seen else set()
+            found |= {"movement"} if lanes.moves else set()
+            found |= {"loudness"} if lanes.heard else set()
         return found
 
     def refresh(self) -> None:
         """Show what there is now."""
-        shown = self._wanted & self.there()
-        for name, row in self._rows.items():
-            row.setVisible(name in shown)
-        self.setVisible(bool(shown))
-        lanes = self._study.whole.lanes
-        self._most = 1.0
-        if lanes is not None and bool(np.isfinite(lanes.movement).any()):
-            self._most = max(1.0, float(np.nanpercentile(lanes.movement, 99.5)))
+        there = self.there()
+        self.shown_lanes = [name for name in NAMES if name in there and name in self._wanted]
+        self.setVisible(bool(self.shown_lanes))
+        top, self._tops = 0, {}
+        for name in self.shown_lanes:
+            self._tops[name] = top
+            top += _HIGH[name] + _GAP
+        high = max(1, top - _GAP)
+        self._labels.rows = list(self._tops.items())
+        self._labels.update()
+        self.chart.setFixedHeight(high)
+        self.chart.show_high(0, high)
+        self._bands.setVisible("scenes" in self._tops)
+        self._bands.prepareGeometryChange()
+        self._bands.top = float(self._tops.get("scenes", 0))
+        self._bands.update()
+        for name, image in self._images.items():
+            image.setVisible(name in self._tops)
         self.show_between(*self._shown)
-
-    _most = 1.0
 
     def show_between(self, first: float, last: float) -> None:
         """Show a part of the axis."""
         self._shown = first, last
+        lanes = self._study.whole.lanes
         if not self.isVisible():
             return
-        for chart in self.charts.values():
-            chart.setXRange(first, last, padding=0)
-        lanes = self._study.whole.lanes
+        self.chart.show_along(first, last)
         if lanes is None or last <= first:
             return
-        width = max(60, round((self.width() - SCALE_WIDE - 24) * self.devicePixelRatioF()))
-        columns = lanes.columns(first, last, width)
-        self._image.setImage(
-            np.ascontiguousarray(columns.colours[:, ::-1].transpose(1, 0, 2)), autoLevels=False,
-            levels=None,
-        )  # fmt: skip
-        self._image.setRect(QRectF(first, 0, last - first, 1))
-        edges = np.linspace(first, last, width + 1)
-        movement = np.clip(np.nan_to_num(columns.movement) / self._most, 0, 1) * 0.97
-        loudness = np.clip(
-            (np.nan_to_num(columns.loudness, nan=QUIET) - QUIET) / (LOUD - QUIET), 0, 1
-        )
-        for name, values in (("movement", movement), ("loudness", loudness)):
-            self._curves[name].setData(edges, values.astype(np.float64))
-            self._curves[name].setPen(pen(_FILL, 0.5))
+        ratio = self.devicePixelRatioF()
+        columns = lanes.columns(first, last, max(60, round((self.chart.width()) * ratio)))
+        if "light" in self._tops:
+            self._put("light", np.ascontiguousarray(columns.colours.transpose(1, 0, 2)))
+        if "movement" in self._tops:
+            movement = np.nan_to_num(columns.movement) / lanes.most_movement
+            self._put("movement", _hills(movement, round(_HIGH["movement"] * ratio)))
+        if "loudness" in self._tops:
+            loudness = (np.nan_to_num(columns.loudness, nan=QUIET) - QUIET) / (LOUD - QUIET)
+            self._put("loudness", _hills(loudness, round(_HIGH["loudness"] * ratio)))
+
+    def _put(self, name: str, pixels: NDArray[np.uint8]) -> None:
+        first, last = self._shown
+        image = self._images[name]
+        image.setImage(pixels, autoLevels=False, levels=None)
+        image.setRect(QRectF(first, self._tops[name], last - first, _HIGH[name]))
 
     def resizeEvent(self, event: object) -> None:
         """Work columns out for the new width."""
@@ -183,3 +184,11 @@ class LanesWell(WellFrame):
         """Work columns out once it is seen."""
         super().showEvent(event)  # type: ignore[arg-type]
         self.show_between(*self._shown)
+
+
+def _hills(values: NDArray[np.floating], high: int) -> NDArray[np.uint8]:
+    """Return a filled curve as RGBA (high, n, 4), from the top down; ``values`` are 0 to 1."""
+    tall = np.clip(values, 0, 1).astype(np.float32) * high
+    rows = np.arange(high, 0, -1, dtype=np.float32)[:, None] - 0.5
+    filled = np.where(rows < tall[None, :], np.uint32(_FILL), np.uint32(0)).astype(np.uint32)
+    return filled.view(np.uint8).reshape(high, len(values), 4)

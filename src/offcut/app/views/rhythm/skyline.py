@@ -15,6 +15,7 @@ from offcut.app.theme import WAX, theme
 from offcut.app.views.rhythm.chart_look import (
     SCALE_WIDE,
     Chart,
+    StrokesItem,
     block_colour,
     columns_item,
     curve_item,
@@ -29,13 +30,15 @@ from offcut.core.model.project import ShotRef
 from offcut.core.model.seam import Kind
 from offcut.core.model.shots import shot_at, shots_of
 from offcut.core.rhythm.charts import stretched
-from offcut.core.rhythm.curves import pace_of
+from offcut.core.rhythm.curves import pace_of, thinned
 from offcut.core.rhythm.lengths import Floats, ShotLengths
 
 FOOT = 0.07
 """The share of the height under the blocks in which joins are drawn."""
 PARTED = 420
 """Of more blocks than these none has an edge of its own."""
+POINTS = 900
+"""A curve is drawn with so many points at most."""
 LEAST = 1.0
 """No less than so many seconds are shown."""
 
@@ -66,9 +69,10 @@ class Skyline(Chart):
         self._picked = self.add(columns_item(), 3)
         self._range = self.add(pg.LinearRegionItem(movable=False), -1)
         self._foot = self.add(pg.InfiniteLine(angle=0), 4)
-        self._joins = self.add(pg.PlotCurveItem(antialias=True, connect="pairs"), 5)
+        self._joins = self.add(StrokesItem(), 5)
         self._pace = self.add(curve_item(ink(2.2)), 7)
         self._beside: list[pg.PlotCurveItem] = []
+        self._curves: list[tuple[pg.PlotCurveItem, Floats, Floats]] = []
         self._head = self.add(pg.InfiniteLine(angle=90), 9)
         self.area.dragged.connect(self._drag)
         self.area.pressed.connect(self._press)
@@ -118,20 +122,18 @@ class Skyline(Chart):
         scale = self.getAxis("left")
         scale.log = study.manner.log
         low, high = self._heights()
+        scale.foot = low
         room = (high - low) * FOOT
-        self.setYRange(low - room, high, padding=0)
+        self.show_high(low - room, high)
         counted = lengths.counted
         edge = pen(theme().raised) if len(lengths) <= PARTED else None
         self._columns(self._blocks, counted, block_colour(), edge)
         self._columns(self._pale, ~counted, pale_colour(), edge)
         self._foot.setPen(pen(theme().text))
         self._foot.setPos(low)
-        x, y = pace_of(lengths, study.manner.smoothing)
-        self._pace.setPen(ink(2.2))
-        self._pace.setData(x, self.up(y))
-        self._pace.setVisible(self.shows_pace and len(x) > 1)
+        self._take_curves()
+        self._draw_curves()
         self._draw_joins(low, room)
-        self._draw_beside()
         self._show_range()
         self._head.setPen(pen(theme().text if theme().name == "day" else "#FFFFFF", 1.4))
         self.follow()
@@ -190,23 +192,31 @@ class Skyline(Chart):
                 strokes += [(b, top, right, level), (b, foot, right, level)]
             else:
                 strokes.append((a, foot, b, top))
-        ends = np.array(strokes, np.float64).reshape(-1, 2)
-        self._joins.setPen(ink(1.6))
-        self._joins.setData(ends[:, 0], ends[:, 1], connect="pairs")
+        self._joins.set_strokes(np.array(strokes, np.float64).reshape(-1, 4), ink(1.6))
         self._joins.setVisible(self.shows_joins and bool(strokes))
 
-    def _draw_beside(self) -> None:
+    def _take_curves(self) -> None:
+        """Work out the pace of the study and of all that is beside it."""
         whole = self._study.whole
+        x, y = pace_of(whole.lengths, whole.manner.smoothing)
+        self._curves = [(self._pace, x, self.up(y))]
+        self._pace.setPen(ink(2.2))
         while len(self._beside) < len(whole.beside):
             self._beside.append(self.add(curve_item(ink()), 6))
         for n, item in enumerate(self._beside):
             item.setVisible(n < len(whole.beside) and self.shows_pace)
-            if n >= len(whole.beside):
-                continue
-            other = whole.beside[n].lengths
-            x, y = pace_of(other, whole.manner.smoothing)
-            item.setPen(stroke_of(n))
-            item.setData(stretched(whole, other, x), self.up(y))
+            if n < len(whole.beside):
+                other = whole.beside[n].lengths
+                x, y = pace_of(other, whole.manner.smoothing)
+                item.setPen(stroke_of(n))
+                self._curves.append((item, stretched(whole, other, x), self.up(y)))
+        self._pace.setVisible(self.shows_pace and len(whole.lengths.held) > 1)
+
+    def _draw_curves(self) -> None:
+        """Draw of the curves what is seen."""
+        first, last = self.shown
+        for item, x, y in self._curves:
+            item.setData(*thinned(x, y, first, last, POINTS))
 
     def _show_range(self) -> None:
         marked = self._study.marked
@@ -252,7 +262,8 @@ class Skyline(Chart):
 
     def _show(self, first: float, last: float) -> None:
         self.shown = first, last
-        self.setXRange(first, last, padding=0)
+        self._draw_curves()
+        self.show_along(first, last)
         self.moved.emit(first, last)
 
     def show_between(self, first: float, last: float) -> None:
@@ -261,6 +272,7 @@ class Skyline(Chart):
         long = max(LEAST, min(high - low, last - first))
         first = max(low, min(high - long, first))
         axis = self._study.axis
+        self.shown = first, first + long
         if axis.film and axis.film == self._s.in_hand and self._s.source is not None:
             rate = float(self._s.source.media.rate)
             whole = long >= high - low - 1e-9
@@ -275,7 +287,8 @@ class Skyline(Chart):
             return
         rate = float(source.media.rate)
         first, last = max(self._ends[0], stretch[0] / rate), min(self._ends[1], stretch[1] / rate)
-        if last - first > 0 and (first, last) != self.shown and self.isVisible():
+        apart = abs(first - self.shown[0]) + abs(last - self.shown[1])
+        if last - first > 0 and apart * rate > 0.01 and self.isVisible():
             self._show(first, last)
 
     def zoom(self, factor: float, about: float | None = None) -> None:

@@ -69,8 +69,8 @@ class SpreadChart(Chart):
         self._words.setFont(font(SMALL))
         self._words.setPos(at, top)
         wide = float(edges[-1] - edges[0]) * 0.06
-        self.setXRange(float(edges[0]) - wide, float(edges[-1]) + wide, padding=0)
-        self.setYRange(0, top, padding=0)
+        self.show_along(float(edges[0]) - wide, float(edges[-1]) + wide)
+        self.show_high(0, top)
         aside = f"log-normal, p {p_words(figures.fit.p)}" if figures.fit else "seconds"
         return aside, ""
 
@@ -116,8 +116,8 @@ class EchoChart(Chart):
             item.setData(np.repeat(edges, 2)[1:-1], np.repeat(way * bounds, 2))
         self._level.setPen(pen(theme().text, 1))
         reach = max(0.2, float(np.abs(values).max()), float(bounds.max())) * 1.12
-        self.setYRange(-reach, reach, padding=0)
-        self.setXRange(0.3, count + 0.7, padding=0)
+        self.show_high(-reach, reach)
+        self.show_along(0.3, count + 0.7)
         self.getAxis("bottom").setTicks([[(k, str(k)) for k in range(1, count + 1)]])
         step = 0.2 if reach < 0.7 else 0.5
         marks = [k * step for k in range(-int(reach / step), int(reach / step) + 1)]
@@ -161,8 +161,8 @@ class PulseChart(Chart):
                 item.setData(stretched(whole, other, held.moments), held.per_minute)
                 if len(held.moments):
                     most = max(most, float(held.per_minute.max()))
-        self.setXRange(float(pulse.moments[0]), float(pulse.moments[-1]), padding=0)
-        self.setYRange(0, max(1.0, most * 1.1), padding=0)
+        self.show_along(float(pulse.moments[0]), float(pulse.moments[-1]))
+        self.show_high(0, max(1.0, most * 1.1))
         wide = "minute" if pulse.window == 60 else f"{pulse.window:g} s"
         return f"cuts a minute, in a sliding {wide}", ""
 
@@ -201,9 +201,9 @@ class PointsChart(Chart):
         dot.setAlpha(150 if len(x) < 500 else 70)
         self._dots.setData(x=x, y=y, data=self._places, brush=dot, pen=None)
         far = float(x.max() - x.min()) or 1.0
-        self.setXRange(float(x.min()) - far * 0.05, float(x.max()) + far * 0.05, padding=0)
+        self.show_along(float(x.min()) - far * 0.05, float(x.max()) + far * 0.05)
         tall = float(y.max() - y.min()) or 1.0
-        self.setYRange(float(y.min()) - tall * 0.08, float(y.max()) + tall * 0.08, padding=0)
+        self.show_high(float(y.min()) - tall * 0.08, float(y.max()) + tall * 0.08)
         kin = kinship_of(lengths.seconds[known], x)
         if kin is None:
             return "too few to tell", ""

@@ -12,10 +12,9 @@ from PySide6.QtCore import QObject, QSettings, Signal
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.rhythm.signals_work import SignalsWork
-from offcut.core.rhythm.comparing import compared
 from offcut.core.rhythm.figures import LIMIT, Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes, lanes_of
-from offcut.core.rhythm.lengths import ShotLengths, films_in, lengths_of_seconds
+from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
 from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
 from offcut.core.rhythm.whole_study import SMOOTHING, Beside, Manner, WholeStudy
 from offcut.core.study import studied
@@ -117,8 +116,7 @@ class Study(QObject):
             a, b = max(0, a), min(source.media.frames, b)
             if b > a:
                 self.subject = Subject(What.RANGE, source.id)
-                self._s.mark(a, b)
-                self.refresh()
+                self._s.mark(a, b)  # which is heard, and followed
         elif last > first:
             self.part = first, last
             self.refresh()
@@ -159,7 +157,7 @@ class Study(QObject):
         if not same:
             self._lanes = lanes_of(axis, self.signals.films)
         self._work_out(counted)
-        self.signals.want([project.source(i) for i in films_in(axis) if project.holds(i)])
+        self.signals.want([project.source(i) for i in axis.films if project.holds(i)])
         if not same:
             self.laid.emit()
         self.changed.emit()
@@ -189,8 +187,7 @@ class Study(QObject):
         held = []
         for one in self.beside:
             others = self._figures_of(one.lengths)
-            told = compared(lengths, figures, one.lengths, others)
-            held.append(Beside(one.lengths, others, told))
+            held.append(Beside(one.lengths, others, lengths, figures))
         project = self._s.project
         self.whole = WholeStudy(
             project.name,

@@ -37,6 +37,7 @@ from offcut.core.rhythm.subjects import Subject, What
 from offcut.core.store.project_file import SUFFIX
 
 RIGHT = 268
+SOON = 40
 
 
 class RhythmView(QWidget):
@@ -73,6 +74,7 @@ class RhythmView(QWidget):
         self._empty = label("", "faint")
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON)
         self._soon.timeout.connect(self._draw_small)
         self._lay_out()
         self._connect()
@@ -145,7 +147,7 @@ class RhythmView(QWidget):
         self.figures.menu_asked.connect(partial(self.menu_wanted.emit, "rhythm-figures"))
         for card in (self.sky_card, self.near_card, self.far_card):
             card.menu_asked.connect(partial(self._ask_chart_menu, card))
-            card.turned.connect(lambda _name: self._soon.start(0))
+            card.turned.connect(lambda _name: self._draw_small())
         for chart in (self.skyline, self.spread, self.echo, self.pulse, *self.points.values()):
             chart.area.menu_asked.connect(partial(self._ask_menu_in, chart))
         for points in self.points.values():
@@ -213,7 +215,7 @@ class RhythmView(QWidget):
         why = "" if len(whole.lengths) else "There are no shots here"
         self.sky_card.tell("skyline", self._axis_words(), why)
         self._follow()
-        self._soon.start(0)
+        self._draw_soon()
 
     def _axis_words(self) -> str:
         whole = self.study.whole
@@ -223,6 +225,11 @@ class RhythmView(QWidget):
         shots = whole.figures.shots
         part = self.study.subject.what is What.RANGE
         return f"{scale}, {shots} shots in the range" if part else f"{scale}, over the film"
+
+    def _draw_soon(self) -> None:
+        """Draw the small charts in a moment: while a hand moves, figures come first."""
+        if not self._soon.isActive():
+            self._soon.start()
 
     def _draw_small(self) -> None:
         """Draw the small charts that are seen."""
@@ -236,6 +243,7 @@ class RhythmView(QWidget):
             card.tell(card.shown, aside, why)
         for points in self.points.values():
             points.show_here(self.skyline.here)
+        self.figures.tell_difference()
 
     def _show_wanted(self) -> None:
         self.skyline.shows_pace = self.left.shows("pace")
@@ -245,7 +253,7 @@ class RhythmView(QWidget):
 
     def _show_signals(self) -> None:
         self.lanes.refresh()
-        self._soon.start(0)
+        self._draw_soon()
 
     def _point(self, place: int) -> None:
         self.shot.show_shot(place if place >= 0 else self.skyline.here)
