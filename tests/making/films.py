@@ -115,8 +115,13 @@ def barred(
 SECONDS = 6
 
 
-def beeped(path: Path, codec: str, *, late: int = 0, rate: int = 48_000) -> Path:
-    """A film whose sound is silent but for 50 ms of tone at the start of every second."""
+def beeped(
+    path: Path, codec: str, *, late: int = 0, rate: int = 48_000, steady: float = 0.0
+) -> Path:
+    """A film whose sound is silent but for 50 ms of tone at the start of every second.
+
+    With ``steady`` the tone goes on all the time, with that peak (1 is full scale).
+    """
     with av.open(str(path), "w") as out:
         video = out.add_stream("libx264", rate=25, options={"preset": "ultrafast"})
         video.width, video.height, video.pix_fmt = 160, 96, "yuv420p"
@@ -127,8 +132,8 @@ def beeped(path: Path, codec: str, *, late: int = 0, rate: int = 48_000) -> Path
             out.mux(video.encode(frame))
         out.mux(video.encode(None))
         t = np.arange(rate * SECONDS) / rate
-        tone = np.where(t % 1 < 0.05, np.sin(2 * math.pi * 1000 * t), 0)
-        pcm = (tone * 20_000).astype(np.int16)
+        tone = np.where((t % 1 < 0.05) | bool(steady), np.sin(2 * math.pi * 1000 * t), 0)
+        pcm = (tone * (steady * 32_767 or 20_000)).astype(np.int16)
         for first in range(0, len(pcm), 1024):
             piece = pcm[first : first + 1024]
             sound = av.AudioFrame.from_ndarray(

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.core.errors import OffcutError
+from offcut.core.looking_along import look_along
 from offcut.core.rhythm.charts import write_charts
 from offcut.core.rhythm.figures import LIMIT
 from offcut.core.rhythm.figures_out import (
@@ -18,7 +19,7 @@ from offcut.core.rhythm.figures_out import (
     write_csv,
     write_workbook,
 )
-from offcut.core.rhythm.lanes import FilmSignals, lanes_of, signals_of
+from offcut.core.rhythm.lanes import FilmSignals, lanes_of
 from offcut.core.rhythm.length_files import write_reference
 from offcut.core.rhythm.lengths import ShotLengths, some_of
 from offcut.core.rhythm.page import PAPERS, ShotPicture, write_page
@@ -104,7 +105,11 @@ def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLength
     films: dict[int, FilmSignals] = {}
     drawn = bool(call.pdf or call.svg or call.png)
     if project is not None and drawn:
-        films = {i: signals_of(project.source(i)) for i in first.lengths.films}
+        for source_id in first.lengths.films:
+            told = progress_told(call.quiet)
+            films[source_id], trouble = look_along(project.source(source_id), progress=told)
+            if trouble:
+                print(f"offcut: {trouble}", file=sys.stderr)
     return whole_study(
         _title(call, first),
         first.lengths,

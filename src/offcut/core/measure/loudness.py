@@ -63,7 +63,7 @@ def measure_loudness(
         return None
     heard = (np.arange(len(moments)) + 1) / 10 - _BEHIND
     at = (np.arange(media.frames) + 0.5) / float(media.rate)
-    loudness = np.interp(at, heard, np.maximum(SILENT, np.array(moments)))
+    loudness = np.interp(at, heard, np.array(moments))
     loudness[at > heard[-1] + 0.5] = SILENT
     made: NDArray[np.float16] = loudness.astype(np.float16)
     KeptSignals(media).keep(LOUDNESS, 0, [{"loudness": made}])
@@ -102,7 +102,8 @@ def _momentary(film: OpenedFilm) -> Iterator[float]:
                     break
                 except FFmpegError as error:
                     raise MediaError(f"{film.media.path}: its sound cannot be measured") from error
-                yield float(told) if told is not None else SILENT
+                loud = float(told) if told is not None else SILENT
+                yield loud if loud > SILENT else SILENT  # of silence FFmpeg says it is no number
 
 
 def kept_loudness(media: Media) -> NDArray[np.float16] | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import logging
 import math
+import warnings
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
@@ -35,6 +36,10 @@ DPI = 300
 _MM = 1 / 25.4
 _FONTS = Path(__file__).parents[2] / "fonts"
 _FEW_TICKS = 14
+_FOREIGN = (
+    "Noto Sans CJK JP", "Noto Sans CJK SC", "Source Han Sans", "WenQuanYi Zen Hei",
+    "Droid Sans Fallback", "Noto Sans Devanagari", "Noto Sans Thai", "Noto Sans Arabic",
+)  # fmt: skip
 
 
 @cache
@@ -46,6 +51,17 @@ def _set_up() -> None:
         logging.getLogger(talks).setLevel(logging.ERROR)
     for face in sorted(_FONTS.glob("*.ttf")):
         font_manager.fontManager.addfont(str(face))
+    # a name in letters that no font here has is drawn as boxes, and nothing is said on a terminal
+    warnings.filterwarnings("ignore", r"Glyph \d+ .*missing from", UserWarning)
+
+
+@cache
+def _families() -> list[str]:
+    """Return our type, and what installed fonts there are for letters that it has not."""
+    from matplotlib import font_manager
+
+    there = {face.name for face in font_manager.fontManager.ttflist}
+    return ["Fira Sans", "DejaVu Sans", *(name for name in _FOREIGN if name in there)]
 
 
 def in_our_look() -> Any:
@@ -55,7 +71,7 @@ def in_our_look() -> Any:
     _set_up()
     return mpl.rc_context(
         {
-            "font.family": ["Fira Sans", "DejaVu Sans"],
+            "font.family": _families(),
             "font.size": 7.5,
             "text.color": INK,
             "axes.edgecolor": INK,

@@ -19,6 +19,8 @@ from offcut.core.model.source import Source
 from offcut.core.rhythm.lengths import Floats, ShotLengths, StudiedShot
 
 BUNDLE = 32
+_HAIR = 1e-6
+"""Seconds by which a column may begin before its frame and still be that frame's."""
 _UNKNOWN = 43
 """What is not known yet is drawn in the grey of the well."""
 
@@ -111,7 +113,7 @@ class Lanes:
     def columns(self, first: float, last: float, count: int) -> Columns:
         """Return the lanes between two moments of the axis, in ``count`` columns."""
         edges = np.linspace(first, last, count + 1)
-        at = np.searchsorted(self.times, edges, side="right") - 1
+        at = np.searchsorted(self.times, edges + _HAIR, side="right") - 1
         k = len(self.shot)
         inside = (edges[:-1] < self.times[-1]) & (edges[1:] > self.times[0])
         begin = np.clip(at[:-1], 0, max(0, k - 1))

@@ -9,15 +9,9 @@ from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.core.errors import MediaError
-from offcut.core.measure.loudness import kept_loudness, measure_loudness
-from offcut.core.measure.ranges import measure_range, missing_ranges
-from offcut.core.measure.registry import TONES
-from offcut.core.measure.small_pictures import crop_of
-from offcut.core.media.opened import OpenedFilm, as_set
+from offcut.core.looking_along import look_along
 from offcut.core.model.source import Source
-from offcut.core.rhythm.lanes import FilmSignals, signals_of
-from offcut.core.store.missing_films import film_there
+from offcut.core.rhythm.lanes import FilmSignals
 
 MOST_FILMS = 6
 """The signals of so many films are held at once."""
@@ -83,30 +77,9 @@ class SignalsWork(QObject):
         film = self._s.films.get(source.id)
 
         def work(job: Job) -> tuple[FilmSignals, str]:
-            known = signals_of(source)
-            crop = crop_of(source.framing, source.media)
-            gaps = missing_ranges(
-                source.media, source.start, source.end, crop=crop, measurers=(TONES,)
+            return look_along(
+                source, film, stop=job.stop, progress=job.tell, first=job.partial.emit
             )
-            quiet = kept_loudness(source.media) is None
-            if not gaps and not quiet:
-                return known, ""
-            job.partial.emit(known)
-            opened = film
-            if opened is None:
-                there = film_there(source.media)
-                opened = as_set(there.film, source) if there.film is not None else None
-            if opened is None:
-                return known, ""
-            if gaps:
-                _measure_tones(opened, source, job)
-            trouble = ""
-            if quiet and opened.tracks and not job.stop.is_set():
-                try:
-                    measure_loudness(opened, stop=job.stop, progress=job.tell)
-                except MediaError as error:
-                    trouble = str(error)  # the pictures are there all the same
-            return signals_of(source), trouble
 
         name = Path(source.media.path).name
         job = self._job = self._s.jobs.start(f"Looking at light and sound of {name}", work)
@@ -132,17 +105,6 @@ class SignalsWork(QObject):
         job.done.connect(done)
         job.failed.connect(self._s.failed)
         job.ended.connect(ended)
-
-
-def _measure_tones(film: OpenedFilm, source: Source, job: Job) -> None:
-    """Measure the light and colours that are missing of a film."""
-    whole, done = source.end - source.start, 0
-    crop = crop_of(source.framing, source.media)
-    for run in measure_range(
-        film, source.start, source.end, crop=crop, measurers=(TONES,), stop=job.stop
-    ):
-        done += run.end - run.start
-        job.tell(min(done, whole), whole)
 
 
 def _key(source: Source) -> object:

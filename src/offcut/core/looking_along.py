@@ -1,0 +1,70 @@
+"""Looking along a film for its light, movement and loudness: what is kept, and what is missing."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from offcut.core.errors import MediaError
+from offcut.core.measure.loudness import kept_loudness, measure_loudness
+from offcut.core.measure.ranges import measure_range, missing_ranges
+from offcut.core.measure.registry import MEASURERS
+from offcut.core.measure.small_pictures import crop_of
+from offcut.core.media.opened import OpenedFilm, as_set
+from offcut.core.model.source import Source
+from offcut.core.rhythm.lanes import FilmSignals, signals_of
+from offcut.core.store.missing_films import film_there
+
+Progress = Callable[[int, int], None]
+
+
+def look_along(
+    source: Source,
+    opened: OpenedFilm | None = None,
+    *,
+    stop: threading.Event | None = None,
+    progress: Progress | None = None,
+    first: Callable[[FilmSignals], None] | None = None,
+) -> tuple[FilmSignals, str]:
+    """Return the signals of a film; what was not measured yet is, where the film is there.
+
+    ``opened`` is the film where it is open already. ``first`` hears what is known before anything
+    is measured, where that takes time. The second thing returned is a sentence where something
+    went wrong, empty otherwise.
+    """
+    known = signals_of(source)
+    crop = crop_of(source.framing, source.media)
+    gaps = missing_ranges(source.media, source.start, source.end, crop=crop)
+    unheard = kept_loudness(source.media) is None
+    if not gaps and not unheard:
+        return known, ""
+    if first is not None:
+        first(known)
+    film = opened
+    if film is None:
+        there = film_there(source.media)
+        film = as_set(there.film, source) if there.film is not None else None
+    if film is None:
+        return known, ""
+    try:
+        if gaps:
+            _measure(film, source, stop, progress)
+        if unheard and film.tracks and not (stop is not None and stop.is_set()):
+            measure_loudness(film, stop=stop, progress=progress)
+    except MediaError as error:
+        return signals_of(source), str(error)
+    return signals_of(source), ""
+
+
+def _measure(
+    film: OpenedFilm, source: Source, stop: threading.Event | None, progress: Progress | None
+) -> None:
+    """Measure what is missing of a film."""
+    crop = crop_of(source.framing, source.media)
+    whole, done = source.end - source.start, 0
+    for run in measure_range(
+        film, source.start, source.end, crop=crop, measurers=MEASURERS, stop=stop
+    ):
+        done += run.end - run.start
+        if progress is not None:
+            progress(min(done, whole), whole)
