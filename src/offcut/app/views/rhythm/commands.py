@@ -31,7 +31,7 @@ def commands(context: ViewContext, view: Callable[[], RhythmView]) -> list[Comma
         c("pick", "The shot’s picture on the page, or off it", ("P",), lambda v: v.pick_here()),
         c("beside", "Add a film, a list or a version beside…", ("Ctrl+B",),
           lambda v: v.ask_beside()),
-        c("take-away", "Take away what is chosen beside", ("Shift+Del",),
+        c("take-away", "Take away what is chosen beside", ("Del",),
           lambda v: v.study.take_away(v.left.beside_here)),
         c("true-time", "What is beside in its own time, or stretched", ("U",),
           lambda v: v.study.set_manner(true_time=not v.study.manner.true_time), LOOK),

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QPoint, QRectF, QSettings, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -100,9 +100,8 @@ class SubjectList(QWidget):
 
 
 class BesideLine(QAbstractButton):
-    """One thing beside: its stroke and its name. ``gone`` asks for it to be taken away."""
+    """One thing beside: its stroke and its name."""
 
-    gone = Signal()
     menu_asked = Signal(QPoint)
 
     def __init__(self, place: int, words: str) -> None:
@@ -132,12 +131,11 @@ class BesideLine(QAbstractButton):
         if self.hasFocus():
             painter.fillRect(QRectF(54, self.height() - 2, room.width(), 2), WAX)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Del takes it away."""
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.gone.emit()
-        else:
-            super().keyPressEvent(event)
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Where the keys are, there is what they act on."""
+        super().focusInEvent(event)
+        if not self.isChecked():
+            self.click()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """Ask for a menu."""
@@ -305,7 +303,6 @@ class OfWhat(QWidget):
         for place, held in enumerate(self._study.beside):
             line = BesideLine(place, held.lengths.name)
             line.clicked.connect(partial(self._choose_beside, place))
-            line.gone.connect(partial(self._study.take_away, place))
             line.menu_asked.connect(partial(self._ask_beside, place))
             self.beside_lines.append(line)
             self._beside.addWidget(line)

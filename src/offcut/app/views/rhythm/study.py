@@ -104,6 +104,8 @@ class Study(QObject):
             if self._s.marked is None:
                 self.subject = Subject(What.FILM, self._s.in_hand)
             self.refresh()
+        else:
+            self.changed.emit()
 
     def mark_part(self, first: float, last: float) -> None:
         """Study the shots between two moments of the axis alone.
