@@ -3,30 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
-from collections.abc import Sequence
-from pathlib import Path
 
-from offcut.cli.progress import progress_told
-from offcut.core.errors import OffcutError
-from offcut.core.looking_along import look_along
-from offcut.core.rhythm.charts import write_charts
-from offcut.core.rhythm.figures import LIMIT
-from offcut.core.rhythm.figures_out import (
-    study_document,
-    study_text,
-    write_csv,
-    write_workbook,
-)
-from offcut.core.rhythm.lanes import FilmSignals, lanes_of
-from offcut.core.rhythm.length_files import write_reference
-from offcut.core.rhythm.lengths import ShotLengths, some_of
-from offcut.core.rhythm.page import PAPERS, ShotPicture, write_page
-from offcut.core.rhythm.whole_study import SMOOTHING, Manner, WholeStudy, whole_study
-from offcut.core.shot_prints import prints_of
-from offcut.core.study import Part, Studied, studied
-from offcut.core.timecode import rate_from
+from offcut.core.papers import PAPERS
+from offcut.core.rhythm.usual import LIMIT, SMOOTHING
 
 
 def add_rhythm(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -68,96 +47,10 @@ def add_rhythm(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     out.add_argument("--png", metavar="DIR", help="every chart as PNG, 300 dots an inch")
     out.add_argument("--keep", metavar="FILE", help="a reference set to keep and share")
     said.add_argument("--quiet", action="store_true", help="no progress, and nothing but errors")
-    said.set_defaults(run=run_rhythm)
+    said.set_defaults(run=_run)
 
 
-def run_rhythm(call: argparse.Namespace) -> int:
-    """Run the command; return the exit status. Raises OffcutError."""
-    if not call.limit > 0:
-        raise OffcutError("--limit must be more than 0")
-    if not 1 <= call.smooth <= 1000:
-        raise OffcutError("--smooth goes from 1 to 1000 shots")
-    rate = rate_from(call.rate) if call.rate else None
-    told = progress_told(call.quiet)
-    part = Part(call.film, call.scene, call.order, call.all_films, call.offcuts)
-    first, *rest = studied(call.file, part, rate=rate, progress=told)
-    beside = [one.lengths for one in rest]
-    for other in call.beside:
-        more = studied(other, Part(aside=call.offcuts), rate=rate, progress=told)
-        beside += [one.lengths for one in more]
-    for lengths in (first.lengths, *beside):
-        if lengths.note and not call.quiet:
-            print(f"offcut: {lengths.name}: {lengths.note}", file=sys.stderr)
-    study = _study(call, first, beside)
-    written = _written(call, first, study)
-    if call.json:
-        print(json.dumps(study_document(study), ensure_ascii=False, allow_nan=False))
-    elif not written:
-        print(study_text(study))
-    if not call.quiet:
-        for file in written:
-            print(f"offcut: {file}", file=sys.stderr)
-    return 0
+def _run(call: argparse.Namespace) -> int:
+    from offcut.cli.rhythm_study import run_rhythm  # statistics take a second to load
 
-
-def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLengths]) -> WholeStudy:
-    project = first.project
-    films: dict[int, FilmSignals] = {}
-    drawn = bool(call.pdf or call.svg or call.png)
-    if project is not None and drawn:
-        for source_id in first.lengths.films:
-            told = progress_told(call.quiet)
-            films[source_id], trouble = look_along(project.source(source_id), progress=told)
-            if trouble:
-                print(f"offcut: {trouble}", file=sys.stderr)
-    return whole_study(
-        _title(call, first),
-        first.lengths,
-        beside,
-        Manner(call.limit, call.smooth, call.log, call.true_time),
-        project.scenes if project is not None else (),
-        lanes_of(first.lengths, films) if films else None,
-    )
-
-
-def _title(call: argparse.Namespace, first: Studied) -> str:
-    is_project = first.project is not None and Path(call.file).suffix == ".offcut"
-    named = first.project.name if is_project and first.project is not None else ""
-    return named or first.lengths.name
-
-
-def _written(call: argparse.Namespace, first: Studied, study: WholeStudy) -> list[Path]:
-    written: list[Path] = []
-    if call.csv:
-        written += write_csv(study, call.csv)
-    if call.xlsx:
-        written.append(write_workbook(study, call.xlsx))
-    if call.pdf:
-        pictures = _pictures(call, first, study)
-        written.append(write_page(study, call.pdf, call.paper, pictures))
-    for form in ("svg", "png"):
-        if getattr(call, form):
-            written += write_charts(study, getattr(call, form), form)
-    if call.keep:
-        written.append(write_reference([study.lengths], call.keep))
-    return written
-
-
-def _pictures(call: argparse.Namespace, first: Studied, study: WholeStudy) -> list[ShotPicture]:
-    """Return the pictures that are asked for, from the middles of their shots."""
-    if first.project is None or call.pictures == "none":
-        return []
-    return prints_of(study.lengths, _places(call.pictures, study.lengths), first.project)
-
-
-def _places(asked: str, lengths: ShotLengths) -> list[int]:
-    """Return the shots whose pictures go on the page; by length where none are named."""
-    if not asked:
-        return some_of(lengths)
-    numbers = {s.number: n for n, s in enumerate(lengths.shots)}
-    found = []
-    for word in asked.split(","):
-        if not word.strip().isdigit() or int(word) not in numbers:
-            raise OffcutError(f"there is no shot “{word.strip()}”; there are {len(lengths)}")
-        found.append(numbers[int(word)])
-    return found
+    return run_rhythm(call)

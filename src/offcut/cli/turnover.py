@@ -15,13 +15,14 @@ from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
+from offcut.core.papers import PAPERS
 from offcut.core.store.missing_films import film_there, with_films_found, with_shape_of
 from offcut.core.store.project_file import open_project, read_project, save_project, stamp_of
 from offcut.core.store.project_lock import LockedError, ProjectLock
 from offcut.core.turnover.checks import Weight, checked
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
-from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS, Plan, plan_of
+from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Plan, plan_of
 from offcut.core.turnover.writing import Report, copying_for, hand_over, with_handover
 from offcut.core.words import many, size_words
 

@@ -8,6 +8,11 @@ def many(count: int, thing: str) -> str:
     return f"1 {thing}" if count == 1 else f"{count:,} {thing}s".replace(",", " ")
 
 
+def printable(text: str) -> str:
+    """Return a text that a file brought along without what would steer a terminal or a page."""
+    return "".join(c for c in text if c.isprintable())
+
+
 def size_words(size: int) -> str:
     """Return a number of bytes as people say it."""
     value = float(size)

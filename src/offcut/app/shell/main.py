@@ -18,6 +18,7 @@ from PySide6.QtWidgets import QApplication
 
 from offcut import __version__
 from offcut.app.shell.error_report import log_file
+from offcut.app.shell.warm_up import load_statistics_soon
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.core.errors import OffcutError
@@ -56,6 +57,7 @@ def run_window(paths: Sequence[str] = ()) -> int:
     window = Window()
     window.start_theme()
     window.show()
+    load_statistics_soon()
     watch_over(window)
     window.troubles.offer_left_work()
     if paths:
@@ -91,6 +93,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window = Window()
         window.set_theme(theme) if theme else window.start_theme()
         window.show()
+        load_statistics_soon()
         watch_over(window)
         window.files.open_films([FILM])
         put_demo_cards(window)

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import importlib
-import sys
-import threading
 from dataclasses import replace
 from fractions import Fraction
 from functools import cache
@@ -14,23 +11,15 @@ from typing import Any
 from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadList, Trouble
 from offcut.core.lists.outgoing import Event, EventList, write_list
+from offcut.core.loading import loaded_apart
 from offcut.core.model.seam import Kind
 from offcut.core.timecode import Rate, can_drop, rate_from
 
 
 @cache
 def _library() -> Any:
-    """Return OpenTimelineIO; it is slow to load, so it is loaded where it is first used.
-
-    It is loaded on a thread of its own. pybind11, which it is made with, remembers the Python state
-    of the thread that loads it; Qt's pool gives a thread another state for each job, and the
-    thread that had loaded it would wait for itself at the next use.
-    """
-    name = "opentimelineio"
-    loading = threading.Thread(target=importlib.import_module, args=(name,), name="offcut-otio")
-    loading.start()
-    loading.join()
-    return sys.modules.get(name) or importlib.import_module(name)
+    """Return OpenTimelineIO; it is slow to load, so it is loaded where it is first used."""
+    return loaded_apart("opentimelineio")
 
 
 def read_otio(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.measure.measurer import Arrays
-from offcut.core.measure.small_pictures import CHROMA_HEIGHT, HEIGHT, Crop, SmallPictures
+from offcut.core.measure.small_pictures import Crop, SmallPictures
 from offcut.core.media.pictures import to_bgr
 from offcut.core.model.source import Media
 
@@ -36,15 +37,21 @@ class Tones:
         """Return the tones of a run."""
         n = len(run)
         tones = np.empty((n, CELLS, 3), np.uint8)
-        luma = run.luma.reshape(n, CELLS, -1, HEIGHT // CELLS).mean(axis=(2, 3))
-        tones[..., 0] = np.round(luma)
-        chroma = run.chroma.reshape(n, 2, CELLS, -1, CHROMA_HEIGHT // CELLS).mean(axis=(3, 4))
-        tones[..., 1:] = np.round(chroma.transpose(0, 2, 1))
+        luma = run.luma.reshape(n * CELLS, -1)
+        tones[..., 0] = _means(luma).reshape(n, CELLS)
+        chroma = run.chroma.reshape(n * 2 * CELLS, -1)
+        tones[..., 1:] = _means(chroma).reshape(n, 2, CELLS).transpose(0, 2, 1)
         return tones
 
     def compare(self, before: Sequence[Any], now: NDArray[np.uint8]) -> Arrays:
         """Return the signals of a run."""
         return {"tones": now}
+
+
+def _means(rows: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return the mean of each row, rounded."""
+    means = cv2.reduce(rows, 1, cv2.REDUCE_AVG, dtype=cv2.CV_32F)
+    return np.asarray(means[:, 0] + 0.5, np.uint8)
 
 
 def kept_tones(

@@ -15,6 +15,7 @@ import numpy as np
 
 from offcut.core.errors import ListError
 from offcut.core.files import write_whole
+from offcut.core.loading import loaded_apart
 from offcut.core.model.scene_look import TINT_RGB, strokes_of
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.comparing import p_words, running_words, seconds_words
@@ -36,6 +37,7 @@ DPI = 300
 _MM = 1 / 25.4
 _FONTS = Path(__file__).parents[2] / "fonts"
 _FEW_TICKS = 14
+_BACKENDS = ("agg", "pdf", "svg")
 _FOREIGN = (
     "Noto Sans CJK JP", "Noto Sans CJK SC", "Source Han Sans", "WenQuanYi Zen Hei",
     "Droid Sans Fallback", "Noto Sans Devanagari", "Noto Sans Thai", "Noto Sans Arabic",
@@ -45,6 +47,8 @@ _FOREIGN = (
 @cache
 def _set_up() -> None:
     """Make the shipped type known to Matplotlib, once."""
+    for part in ("font_manager", "figure", *(f"backends.backend_{b}" for b in _BACKENDS)):
+        loaded_apart(f"matplotlib.{part}")
     from matplotlib import font_manager
 
     for talks in ("matplotlib", "fontTools"):
@@ -66,9 +70,9 @@ def _families() -> list[str]:
 
 def in_our_look() -> Any:
     """Return a context in which Matplotlib draws in our look."""
+    _set_up()
     import matplotlib as mpl
 
-    _set_up()
     return mpl.rc_context(
         {
             "font.family": _families(),

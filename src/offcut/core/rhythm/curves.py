@@ -11,7 +11,6 @@ from scipy import ndimage, stats
 from offcut.core.rhythm.figures import FEW_FIT, Figures
 from offcut.core.rhythm.lengths import Floats, ShotLengths
 
-SMOOTHEST = 60
 _POINTS = 1200
 _WIDE = math.sqrt(8 * math.log(2))
 """How many deviations a Gaussian is wide at half its height."""

@@ -15,9 +15,8 @@ from scipy import linalg, signal, special, stats
 
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.lengths import Floats, ShotLengths
+from offcut.core.rhythm.usual import LIMIT
 
-LIMIT = 1.0
-"""The usual limit under which shots are told apart as short, in seconds."""
 LAGS = 20
 FEW_THIRDS, FEW_LINE, FEW_FIT, FEW_ECHO, FEW_SPECTRUM = 6, 6, 8, 20, 128
 """So many shots are needed for pace, line, fit, echo and spectrum to mean something. The first

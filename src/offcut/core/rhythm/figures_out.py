@@ -17,6 +17,7 @@ from offcut.core.rhythm.figures import FEW_ECHO, Figures
 from offcut.core.rhythm.lengths import ShotLengths
 from offcut.core.rhythm.rows import ROWS, Value
 from offcut.core.rhythm.whole_study import WholeStudy
+from offcut.core.words import printable
 
 HEADS = ("number", "name", "scene", "begins", "seconds", "frames", "joined by", "mixed seconds")
 
@@ -162,7 +163,7 @@ def write_workbook(study: WholeStudy, path: str | Path) -> Path:
         sheet = book.active if title == "Figures" else book.create_sheet()
         sheet.title = title
         for row in rows:
-            sheet.append(["".join(c for c in v if c.isprintable()) if isinstance(v, str) else v
+            sheet.append([printable(v) if isinstance(v, str) else v
                           for v in row])  # fmt: skip
         for cell in sheet[1]:
             cell.font = Font(bold=True)
@@ -185,7 +186,7 @@ def study_text(study: WholeStudy, between: str = "  ") -> str:
     """Return the figures as text in columns: for a terminal, or with tabs for the clipboard."""
     names = ["", study.lengths.name, *(b.lengths.name for b in study.beside)]
     both = [study.figures, *(b.figures for b in study.beside)]
-    names = ["".join(c for c in name if c.isprintable()) for name in names]
+    names = [printable(name) for name in names]
     table = [names, *([row.label(study.figures), *(row.shown(f) for f in both)] for row in ROWS)]
     if between == "\t":
         lines = ["\t".join(row) for row in table]
@@ -197,4 +198,4 @@ def study_text(study: WholeStudy, between: str = "  ") -> str:
             ).rstrip()
             for row in table
         ]
-    return "\n".join([*lines, *(f"\n{b.compared.words}" for b in study.beside)])
+    return "\n".join([*lines, *(f"\n{printable(b.compared.words)}" for b in study.beside)])

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import ListError
 from offcut.core.files import write_whole
+from offcut.core.papers import PAPERS
 from offcut.core.rhythm.charts import (
     FAINT,
     INK,
@@ -32,9 +33,8 @@ from offcut.core.rhythm.charts import (
 from offcut.core.rhythm.comparing import running_words, seconds_words
 from offcut.core.rhythm.rows import ROWS
 from offcut.core.rhythm.whole_study import WholeStudy
-from offcut.core.words import many
+from offcut.core.words import many, printable
 
-PAPERS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
 MARGIN = 15.0
 LABELS = 13.0
 """Room at the left of charts for what stands beside their scales."""
@@ -68,7 +68,7 @@ class _Paper:
 
     def text(self, x: float, y: float, words: str, size: float = 7.5, **look: Any) -> None:
         """Write a line, its baseline at y."""
-        shown = "".join(c for c in words if c.isprintable()).replace("$", r"\$")
+        shown = printable(words).replace("$", r"\$")
         look.setdefault("va", "baseline")
         self.figure.text(x / self.wide, 1 - y / self.high, shown, fontsize=size, **look)
 

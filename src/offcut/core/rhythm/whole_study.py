@@ -8,11 +8,10 @@ from functools import cached_property
 
 from offcut.core.model.project import Scene
 from offcut.core.rhythm.comparing import Compared, compared
-from offcut.core.rhythm.figures import LIMIT, Figures, figures_of
+from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes
 from offcut.core.rhythm.lengths import ShotLengths
-
-SMOOTHING = 7
+from offcut.core.rhythm.usual import LIMIT, SMOOTHING
 
 
 @dataclass(frozen=True, eq=False)

@@ -21,7 +21,6 @@ from offcut.core.turnover.names import shot_names
 
 STILLS = ("first", "middle", "last", "sharpest")
 STILL_SUFFIXES = {"png": ".png", "tiff": ".tif", "jpeg": ".jpg"}
-PAPERS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
 _STILL_BYTES = {"png": 1.4, "tiff": 3.1, "jpeg": 0.25}
 PER_PAGE = 20
 

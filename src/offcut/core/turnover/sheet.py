@@ -20,8 +20,10 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint, strokes_of
+from offcut.core.papers import PAPERS
 from offcut.core.timecode import length_words, timecode_from_frame
-from offcut.core.turnover.plan import PAPERS, Item, Plan
+from offcut.core.turnover.plan import Item, Plan
+from offcut.core.words import printable
 
 MARGIN, HEAD, FOOT = 12.0, 15.0, 8.0
 COLUMNS, ROWS = 4, 5
@@ -279,7 +281,7 @@ def png_of(plan: Plan, page: Page, pictures: Pictures) -> bytes:
 
 def _shortened(text: str, room: float, long: Any) -> str:
     """Return a text cut to the room it has, 0 for any."""
-    text = "".join(c for c in text if c.isprintable())
+    text = printable(text)
     if room <= 0 or long(text) <= room:
         return text
     while text and long(text + "…") > room:

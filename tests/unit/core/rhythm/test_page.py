@@ -15,10 +15,11 @@ from test_curves import signals
 
 from offcut.core.errors import ListError
 from offcut.core.model.verbs.cards import put_in_scene
+from offcut.core.papers import PAPERS
 from offcut.core.rhythm.charts import CHARTS, chart_bytes, charts_of, nice_ticks, write_charts
 from offcut.core.rhythm.lanes import lanes_of
 from offcut.core.rhythm.lengths import lengths_of_film, lengths_of_seconds
-from offcut.core.rhythm.page import PAPERS, ShotPicture, page_bytes, write_page
+from offcut.core.rhythm.page import ShotPicture, page_bytes, write_page
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from projects import FIRST, cut_film
 

@@ -1,7 +1,16 @@
 """Rhythm: how a film is paced; a skyline, lanes, charts and figures, beside any other."""
 
-from offcut.app.views.description import View
-from offcut.app.views.rhythm.commands import commands
-from offcut.app.views.rhythm.view import RhythmView
+from PySide6.QtWidgets import QWidget
 
-VIEW = View("rhythm", "Rhythm", 4, RhythmView, commands, slim=True)
+from offcut.app.commands.actions import Actions
+from offcut.app.views.description import View, ViewContext
+from offcut.app.views.rhythm.commands import commands
+
+
+def _make(context: ViewContext, table: Actions) -> QWidget:
+    from offcut.app.views.rhythm.view import RhythmView  # charts take a second to load
+
+    return RhythmView(context, table)
+
+
+VIEW = View("rhythm", "Rhythm", 4, _make, commands, slim=True)

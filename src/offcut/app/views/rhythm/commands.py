@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from offcut.app.commands.actions import Command
 from offcut.app.views.description import ViewContext
-from offcut.app.views.rhythm.view import RhythmView
+
+if TYPE_CHECKING:
+    from offcut.app.views.rhythm.view import RhythmView
 
 RHYTHM = "rhythm"
 STUDY, LOOK, KEEP = "What is studied", "Look of Rhythm", "Keeping a study"

@@ -12,11 +12,12 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from offcut.app.session.session import Session
 from offcut.app.views.rhythm.study import Study
 from offcut.core.files import safe_name
+from offcut.core.papers import PAPERS
 from offcut.core.rhythm.charts import chart_bytes, write_charts
 from offcut.core.rhythm.figures_out import study_text, write_csv, write_workbook
 from offcut.core.rhythm.length_files import SUFFIX, write_reference
 from offcut.core.rhythm.lengths import some_of
-from offcut.core.rhythm.page import MOST_PICTURES, PAPERS, write_page
+from offcut.core.rhythm.page import MOST_PICTURES, write_page
 from offcut.core.shot_prints import prints_of
 
 PAPER = "rhythm-paper"

@@ -31,8 +31,8 @@ from offcut.app.theme.parts import label
 from offcut.app.views.rhythm.chart_look import stroke_of
 from offcut.app.views.rhythm.lanes_well import NAMES
 from offcut.app.views.rhythm.study import Study
-from offcut.core.rhythm.curves import SMOOTHEST
 from offcut.core.rhythm.subjects import Offered, offered
+from offcut.core.rhythm.usual import SMOOTHEST
 
 WIDE = 222
 SHOWN = {

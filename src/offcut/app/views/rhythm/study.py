@@ -12,11 +12,12 @@ from PySide6.QtCore import QObject, QSettings, Signal
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.rhythm.signals_work import SignalsWork
-from offcut.core.rhythm.figures import LIMIT, Figures, figures_of
+from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes, lanes_of
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
 from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
-from offcut.core.rhythm.whole_study import SMOOTHING, Beside, Manner, WholeStudy
+from offcut.core.rhythm.usual import LIMIT, SMOOTHEST, SMOOTHING
+from offcut.core.rhythm.whole_study import Beside, Manner, WholeStudy
 from offcut.core.study import studied
 
 MOST_BESIDE = 5
@@ -364,7 +365,7 @@ def _manner_in(settings: QSettings) -> Manner:
 
     return Manner(
         number("limit", LIMIT, 0.04, 600),
-        int(number("smoothing", SMOOTHING, 1, 60)),
+        int(number("smoothing", SMOOTHING, 1, SMOOTHEST)),
         settings.value("rhythm-log", False, type=bool) is True,
         settings.value("rhythm-true_time", False, type=bool) is True,
         number("window", 0.0, 0.0, 600),

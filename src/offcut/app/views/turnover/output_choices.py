@@ -23,9 +23,10 @@ from offcut.app.theme.parts import label, number
 from offcut.core.lists.registry import ListFormat, written_formats
 from offcut.core.media.display import display_words
 from offcut.core.model.handover import Asked
+from offcut.core.papers import PAPERS
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
-from offcut.core.turnover.plan import PAPERS, STILL_SUFFIXES, STILLS, Plan
+from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Plan
 
 _STILL_WORDS = {
     "first": "first frame",

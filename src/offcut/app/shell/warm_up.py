@@ -1,0 +1,24 @@
+"""Loading statistics while nobody waits, so that Rhythm opens at once when it is first opened."""
+
+from __future__ import annotations
+
+import contextlib
+import importlib
+import threading
+
+from PySide6.QtCore import QTimer
+
+AFTER = 2500
+"""Milliseconds after the window is there."""
+_SLOW = ("scipy.stats", "scipy.signal", "scipy.ndimage")
+
+
+def load_statistics_soon() -> None:
+    """Load what Rhythm counts with, on a thread of its own, in a moment."""
+    QTimer.singleShot(AFTER, lambda: threading.Thread(target=_load, daemon=True).start())
+
+
+def _load() -> None:
+    for name in _SLOW:
+        with contextlib.suppress(ImportError):
+            importlib.import_module(name)
