@@ -87,7 +87,7 @@ class LengthScale(pg.AxisItem):
             return [(step, [k * step for k in range(1, int(high / step) + 1)])]
         ticks = nice_ticks(10 ** max(low, self.foot), 10**high)
         room = max(1, int(size / 26))
-        return [(1.0, [math.log10(t) for t in ticks[:: -(-len(ticks) // room)]])]
+        return [(1.0, [math.log10(t) for t in ticks[:: max(1, -(-len(ticks) // room))]])]
 
     def tickStrings(self, values: list[float], _scale: float, _spacing: float) -> list[str]:
         """Return the labels."""

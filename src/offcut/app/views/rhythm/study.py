@@ -114,6 +114,8 @@ class Study(QObject):
         On a film's own axis that is its marked range.
         """
         if self.axis.film:
+            if self.axis.film != self._s.in_hand:
+                return
             source = self._s.project.source(self.axis.film)
             a, b = (round(t * float(source.media.rate)) for t in (first, last))
             a, b = max(0, a), min(source.media.frames, b)
@@ -135,7 +137,9 @@ class Study(QObject):
     @property
     def marked(self) -> tuple[float, float] | None:
         """The moments of the axis between which shots count, None for all of it."""
-        if self.axis.film and self._s.marked is not None:
+        if not self._s.project.holds(self.axis.film):
+            return self.part
+        if self._s.marked is not None and self.axis.film == self._s.in_hand:
             rate = float(self._s.project.source(self.axis.film).media.rate)
             return self._s.marked[0] / rate, self._s.marked[1] / rate
         return self.part
@@ -147,14 +151,14 @@ class Study(QObject):
         if not self.alive():
             return
         project, session = self._s.project, self._s
+        if self.subject.what is What.RANGE and (
+            self.subject.id != session.in_hand or session.marked is None
+        ):
+            self.subject = Subject(What.FILM, self.subject.id)
         same = self._lay_axis()
         axis = self.axis
-        if self.subject.what is What.RANGE and session.marked is not None:
-            marked = self.marked
-            assert marked is not None
-            counted = axis.within(*marked)
-        else:
-            counted = axis.within(*self.part) if self.part is not None else axis
+        marked = self.marked if self.subject.what is What.RANGE else self.part
+        counted = axis.within(*marked) if marked is not None else axis
         self._load_beside()
         self._hold_beside()
         if not same:
