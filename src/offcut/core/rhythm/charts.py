@@ -37,6 +37,7 @@ DPI = 300
 _MM = 1 / 25.4
 _FONTS = Path(__file__).parents[2] / "fonts"
 _FEW_TICKS = 14
+_TICKS: tuple[tuple[float, ...], ...] = ((1, 1.5, 2, 3, 4, 5, 7), (1, 2, 5), (1, 3), (1,))
 _BACKENDS = ("agg", "pdf", "svg")
 _FOREIGN = (
     "Noto Sans CJK JP", "Noto Sans CJK SC", "Source Han Sans", "WenQuanYi Zen Hei",
@@ -108,13 +109,18 @@ def in_our_look() -> Any:
 # skyline
 
 
-def nice_ticks(low: float, high: float) -> list[float]:
-    """Return lengths in seconds to be written along a logarithmic scale from low to high."""
-    steps = (1, 2, 5) if high > 12 * low else (1, 1.5, 2, 3, 4, 5, 7)
+def nice_ticks(low: float, high: float, most: int = _FEW_TICKS) -> list[float]:
+    """Return round lengths in seconds along a logarithmic scale, as many as fit, at most ``most``.
+
+    With a factor of twelve or less they are the finer ones.
+    """
     first = math.floor(math.log10(max(1e-3, low)))
-    ticks = [s * 10.0**d for d in range(first, first + 9) for s in steps]
-    inside = [t for t in ticks if low * 0.999 <= t <= high * 1.001]
-    return inside if len(inside) <= _FEW_TICKS else inside[:: len(inside) // _FEW_TICKS + 1]
+    for steps in _TICKS if high <= 12 * low else _TICKS[1:]:
+        ticks = [s * 10.0**d for d in range(first, first + 9) for s in steps]
+        inside = [t for t in ticks if low * 0.999 <= t <= high * 1.001]
+        if len(inside) <= most:
+            break
+    return inside
 
 
 def length_tick(value: float) -> str:
@@ -210,7 +216,7 @@ def _draw_joins(ax: Axes, study: WholeStudy) -> None:
                 transform=ax.get_xaxis_transform(),
             )
         )  # fmt: skip
-        ax.tick_params(axis="x", pad=6)
+        ax.tick_params(axis="x", pad=8)
 
 
 def _time_axis(ax: Axes, first: float, last: float) -> None:

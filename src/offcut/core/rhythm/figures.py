@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import linalg, signal, special, stats
+from scipy import signal, special, stats
 
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.lengths import Floats, ShotLengths
@@ -248,17 +248,19 @@ def autocorrelation(values: Floats, lags: int) -> Floats:
 
 
 def partial_of(acf: Floats) -> Floats:
-    """Return partial autocorrelations from autocorrelations, both from lag 1 (Yule, Walker).
+    """Return partial autocorrelations from autocorrelations, both from lag 1.
 
-    From where the equations have no solution on they are NaN.
+    Yule and Walker's equations, solved lag by lag (J. Durbin, The fitting of time-series models,
+    1960, from memory). From where they have no solution on they are NaN.
     """
-    row = np.concatenate([[1.0], acf])
     partial = np.full(len(acf), np.nan)
-    for k in range(1, len(acf) + 1):
-        try:
-            partial[k - 1] = linalg.solve_toeplitz(row[:k], row[1 : k + 1])[-1]
-        except linalg.LinAlgError:
+    weights = np.zeros(0)
+    for k, r in enumerate(acf):
+        left = 1.0 - float(weights @ acf[:k])
+        if left <= 1e-12:
             break
+        partial[k] = (r - float(weights @ acf[:k][::-1])) / left
+        weights = np.append(weights - partial[k] * weights[::-1], partial[k])
     return partial
 
 

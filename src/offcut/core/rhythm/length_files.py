@@ -245,8 +245,11 @@ def _from_detection(file: Path, held: dict[str, Any]) -> ShotLengths:
         rate = rate_from(str(held["source"]["rate"]))
         frames = [int(s["end"]) - int(s["start"]) for s in held["shots"]]
         name = Path(str(held["source"]["path"])).stem
-    except (KeyError, TypeError, ValueError, OffcutError) as error:
+    except (KeyError, TypeError, ValueError, OverflowError, OffcutError) as error:
         raise ListError(f"{file}: tells no lengths of shots") from error
+    longest = LONGEST * rate
+    if any(f >= longest for f in frames):
+        raise ListError(f"{file}: has a shot of more than {LONGEST:.0f} seconds")
     seconds = [f * rate.denominator / rate.numerator for f in frames if f > 0]
     return lengths_of_seconds(name, seconds)
 

@@ -149,7 +149,7 @@ def _charts_page(study: WholeStudy, paper: str) -> _Paper:
         y += each + 16
     y -= 3
     for beside in study.beside[:3]:
-        for line in textwrap.wrap(beside.compared.words, 128)[:2]:
+        for line in textwrap.wrap(beside.compared.words, 150)[:2]:
             page.text(MARGIN, y, line, 7.5)
             y += 3.6
     return page

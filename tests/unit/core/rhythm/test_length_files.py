@@ -72,6 +72,16 @@ def test_lines_that_are_no_lengths_are_left_out_and_told(tmp_path: Path) -> None
         ("minus.json", '{"lengths": [1, -2]}', "length 2"),
         ("true.json", '{"lengths": [true]}', "length 1"),
         ("detect.json", '{"shots": [{"start": 1}], "source": {}}', "tells no lengths"),
+        (
+            "huge.json",
+            '{"source": {"rate": "25", "path": "/a"}, "shots": [{"start": 0, "end": 1e99}]}',
+            "more than",
+        ),
+        (
+            "endless.json",
+            '{"source": {"rate": "25", "path": "/a"}, "shots": [{"start": 0, "end": 1e999}]}',
+            "tells no lengths",
+        ),
         ("rate.json", '{"shots": [], "source": {"rate": "x", "path": ""}}', "tells no lengths"),
     ],
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtGui import QContextMenuEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -18,7 +18,27 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from offcut.app.theme import SMALL, font, theme
 from offcut.app.theme.parts import label
+
+
+class _Aside(QLabel):
+    """Words at the right, cut short where there is too little room."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("faint")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(font(SMALL))
+        painter.setPen(theme().colour("faint"))
+        room = self.rect().adjusted(8, 0, 0, 0)
+        elide = Qt.TextElideMode.ElideRight
+        words = painter.fontMetrics().elidedText(self.text(), elide, room.width())
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(room, right, words)
 
 
 class ChartCard(QFrame):
@@ -35,9 +55,7 @@ class ChartCard(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.names = [name for name, _ in titles]
-        self.aside = label("", "faint")
-        self.aside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.aside.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.aside = _Aside()
         self._group = QButtonGroup(self)
         self._buttons: dict[str, QToolButton] = {}
         head = QHBoxLayout()

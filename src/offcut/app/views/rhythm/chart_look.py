@@ -85,9 +85,9 @@ class LengthScale(pg.AxisItem):
             wide = max(1e-9, high)
             step = next((s for s in _STEPS if s / wide * size >= 30), wide)
             return [(step, [k * step for k in range(1, int(high / step) + 1)])]
-        ticks = nice_ticks(10 ** max(low, self.foot), 10**high)
-        room = max(1, int(size / 26))
-        return [(1.0, [math.log10(t) for t in ticks[:: max(1, -(-len(ticks) // room))]])]
+        room = max(2, int(size / (34 if self.orientation == "bottom" else 22)))
+        ticks = nice_ticks(10 ** max(low, self.foot), 10**high, room)
+        return [(1.0, [math.log10(t) for t in ticks])]
 
     def tickStrings(self, values: list[float], _scale: float, _spacing: float) -> list[str]:
         """Return the labels."""
@@ -214,7 +214,7 @@ def columns_item(name: str = "") -> pg.BarGraphItem:
 def curve_item(curve_pen: QPen) -> pg.PlotCurveItem:
     """Return an empty curve."""
     item = pg.PlotCurveItem(pen=curve_pen, antialias=True, skipFiniteCheck=True)
-    item.setSegmentedLineMode("on")
+    item.setSegmentedLineMode("off")
     return item
 
 

@@ -37,8 +37,8 @@ FOOT = 0.07
 """The share of the height under the blocks in which joins are drawn."""
 PARTED = 420
 """Of more blocks than these none has an edge of its own."""
-POINTS = 900
-"""A curve is drawn with so many points at most."""
+POINTS, DASHED_POINTS = 900, 300
+"""A curve is drawn with so many points at most; a dashed one with fewer, its dashes would drown."""
 LEAST = 1.0
 """No less than so many seconds are shown."""
 
@@ -216,7 +216,11 @@ class Skyline(Chart):
         """Draw of the curves what is seen."""
         first, last = self.shown
         for item, x, y in self._curves:
-            item.setData(*thinned(x, y, first, last, POINTS))
+            solid = item is self._pace
+            seen = thinned(x, y, first, last, POINTS if solid else DASHED_POINTS)
+            # many points are drawn stroke by stroke, which is faster; dashes need one line
+            item.setSegmentedLineMode("on" if solid and len(seen[0]) > DASHED_POINTS else "off")
+            item.setData(*seen)
 
     def _show_range(self) -> None:
         marked = self._study.marked

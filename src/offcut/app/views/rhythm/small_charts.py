@@ -203,7 +203,7 @@ class PointsChart(Chart):
         far = float(x.max() - x.min()) or 1.0
         self.show_along(float(x.min()) - far * 0.05, float(x.max()) + far * 0.05)
         tall = float(y.max() - y.min()) or 1.0
-        self.show_high(float(y.min()) - tall * 0.08, float(y.max()) + tall * 0.08)
+        self.show_high(float(y.min()) - tall * 0.14, float(y.max()) + tall * 0.14)
         kin = kinship_of(lengths.seconds[known], x)
         if kin is None:
             return "too few to tell", ""

@@ -107,6 +107,8 @@ class RhythmView(QWidget):
         self.split.addWidget(below)
         self.split.setStretchFactor(0, 3)
         self.split.setStretchFactor(1, 2)
+        upper_high = _whole(self._settings.value("rhythm-upper"), 408)
+        self.split.setSizes([upper_high, 640 - upper_high])
         middle = pane("bench")
         inside = QVBoxLayout(middle)
         inside.setContentsMargins(14, 12, 14, 12)
@@ -170,6 +172,8 @@ class RhythmView(QWidget):
         super().hideEvent(event)
         self._settings.setValue("rhythm-near-chart", self.near_card.shown)
         self._settings.setValue("rhythm-far-chart", self.far_card.shown)
+        upper, lower = self.split.sizes()
+        self._settings.setValue("rhythm-upper", round(640 * upper / max(1, upper + lower)))
 
     def refresh(self) -> None:
         """Show everything as it is now."""
@@ -357,3 +361,11 @@ class RhythmView(QWidget):
         )
         for path in paths:
             self.study.hold_file(path)
+
+
+def _whole(value: object, otherwise: int) -> int:
+    """Return a remembered share of 640 pixels, whatever the settings say."""
+    try:
+        return max(120, min(520, int(str(value))))
+    except ValueError:
+        return otherwise
