@@ -16,8 +16,6 @@ from PySide6.QtWidgets import QApplication, QWidget
 from offcut.app.sheets.framing_sheet import FramingSheet
 from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
-from offcut.app.sheets.settings_sheet import SettingsSheet
-from offcut.app.shell.finder import Finder
 from offcut.app.shell.main import put_demo_cards, settle
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
@@ -31,6 +29,8 @@ from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.model.verbs.judging import keep_seams
 from offcut.core.model.verbs.orders import add_order, keep_piece
 from offcut.core.model.verbs.ticket import set_squeeze
+from offcut.core.rhythm.charts import in_our_look
+from offcut.core.rhythm.page import page_figures
 from offcut.demo import FILM, LAB_LIST
 from offcut.demo.roll import made_roll
 
@@ -40,14 +40,6 @@ FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 def take(part: QWidget, name: str) -> None:
     """Draw a widget to docs/screenshots."""
     part.grab().save(str(FOLDER / f"{name}.png"))
-    print(name, file=sys.stderr)
-
-
-def over(window: Window, part: QWidget, name: str) -> None:
-    """Draw the window with a dialog lying over it."""
-    picture = window.grab()
-    part.render(picture, part.pos() - window.mapToGlobal(window.rect().topLeft()))
-    picture.save(str(FOLDER / f"{name}.png"))
     print(name, file=sys.stderr)
 
 
@@ -175,6 +167,48 @@ def board(folder: Path) -> None:
     window.close()
 
 
+def rhythm(folder: Path) -> None:
+    """Draw Rhythm: the film beside the lab's list by day, a range by night; and its page."""
+    window = fresh(folder, "rhythm")
+    session = window.session
+    put_demo_cards(window)
+    window.files.open_films([FILM])
+    settle(window)
+    view = window.open_view("rhythm")
+    session.go_to(1090)
+    view.study.hold_file(str(LAB_LIST))
+    studied(window)
+    session.said.emit("")
+    studied(window)
+    take(window, "rhythm-day")
+    with in_our_look():
+        first, *_ = page_figures(view.study.whole)
+        first.savefig(FOLDER / "rhythm-page.png", dpi=100)
+    window.set_theme("night")
+    view.study.mark_part(8.0, 66.0)
+    view.study.set_manner(log=True)
+    view.figures.explain("fit")
+    view.near_card.turn("pulse")
+    view.far_card.turn("movement")
+    studied(window)
+    session.said.emit("")
+    studied(window)
+    take(window, "rhythm-night")
+    window.set_theme("day")
+    session.history.mark_saved()
+    window.close()
+
+
+def studied(window: Window) -> None:
+    """Wait until Rhythm has looked along the film, and every picture is there."""
+    view = window.view("rhythm")
+    for _ in range(400):
+        settle(window)
+        if not view.study.signals.busy and view.pictures.idle:
+            break
+    settle(window)
+
+
 def looked_at(window: Window) -> None:
     """Wait until the Board has looked at its shots, and every picture is there."""
     view = window.view("board")
@@ -239,11 +273,6 @@ def main() -> None:
             take(window, "seams-difference")
             window.view("seams").pair.set_look(Look.SIDE)
         window.ribbon.zoom(1e-6)
-        session.sliver_limit = 30
-        session.changed.emit()
-        window.view("seams").drawers.next_sliver()
-        settle(window)
-        take(window, "seams-slivers")
         for start, end, do in (
             (700, 900, window.ranges.hush),
             (1200, 1400, window.ranges.own_sensitivity),
@@ -262,25 +291,16 @@ def main() -> None:
         take(window, "seams-ranges")
         session.mark(None, None)
         window.view("seams").drawers.open(0)
-        window.open_finder()
-        finder = window.findChildren(Finder)[-1]
-        finder.field.setText("seam")
-        settle(window)
-        over(window, finder, "finder")
-        finder.close()
         window.open_keys()
         settle(window)
         take(window.findChildren(KeySheet)[-1], "keys")
         window.findChildren(KeySheet)[-1].close()
-        window.open_settings()
-        settle(window)
-        take(window.findChildren(SettingsSheet)[-1], "settings")
-        window.findChildren(SettingsSheet)[-1].close()
         session.history.mark_saved()
         window.close()
         hand_over_film(Path(folder))
         intake(Path(folder))
         board(Path(folder))
+        rhythm(Path(folder))
     del app
 
 

@@ -129,10 +129,25 @@ def length_tick(value: float) -> str:
 
 
 def stretched(study: WholeStudy, other: ShotLengths, moments: Floats) -> Floats:
-    """Return where moments of something beside lie on the study's own axis."""
-    if study.manner.true_time or not other.whole or not study.lengths.whole:
+    """Return where moments of something beside lie on the study's own axis.
+
+    It begins where what counts here begins; it ends where that ends too, unless true time is shown.
+    """
+    here, there = span_of(study.lengths), span_of(other)
+    if here is None or there is None:
         return moments
-    return moments * (study.lengths.whole / other.whole)
+    scale = 1.0
+    if not study.manner.true_time:
+        scale = (here[1] - here[0]) / max(1e-9, there[1] - there[0])
+    return np.asarray(here[0] + (moments - there[0]) * scale, np.float64)
+
+
+def span_of(lengths: ShotLengths) -> tuple[float, float] | None:
+    """Return where the shots that count begin and end on their axis, None where none does."""
+    places = lengths.places
+    if not len(places):
+        return None
+    return float(lengths.begins[places[0]]), float(lengths.ends[places[-1]])
 
 
 def draw_skyline(ax: Axes, study: WholeStudy) -> None:

@@ -81,22 +81,32 @@ class _Paper:
         self.figure.add_artist(line)
 
 
-def page_bytes(study: WholeStudy, paper: str = "A4", pictures: Sequence[ShotPicture] = ()) -> bytes:
-    """Return the study as PDF: charts on the first page, figures and pictures on those after."""
-    from matplotlib.backends.backend_pdf import PdfPages
+def page_figures(
+    study: WholeStudy, paper: str = "A4", pictures: Sequence[ShotPicture] = ()
+) -> list[Any]:
+    """Return the pages as Matplotlib's figures: charts first, figures and pictures after them.
 
+    To be drawn `in_our_look`.
+    """
+    pages = [_charts_page(study, paper), *_figures_pages(study, paper, pictures)]
+    for number, page in enumerate(pages, start=1):
+        page.text(
+            page.wide - MARGIN, page.high - 8, f"{number} of {len(pages)}", 6.5, color=FAINT,
+            ha="right",
+        )  # fmt: skip
+    return [page.figure for page in pages]
+
+
+def page_bytes(study: WholeStudy, paper: str = "A4", pictures: Sequence[ShotPicture] = ()) -> bytes:
+    """Return the study as PDF."""
     out = io.BytesIO()
     with in_our_look():
-        pages = [_charts_page(study, paper), *_figures_pages(study, paper, pictures)]
-        for number, page in enumerate(pages, start=1):
-            page.text(
-                page.wide - MARGIN, page.high - 8, f"{number} of {len(pages)}", 6.5, color=FAINT,
-                ha="right",
-            )  # fmt: skip
+        from matplotlib.backends.backend_pdf import PdfPages
+
         told = {"Title": f"{study.title}, rhythm", "Creator": "Offcut", "CreationDate": None}
         with PdfPages(out, metadata=told) as book:
-            for page in pages:
-                book.savefig(page.figure)
+            for figure in page_figures(study, paper, pictures):
+                book.savefig(figure)
     return out.getvalue()
 
 

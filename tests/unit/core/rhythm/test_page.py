@@ -16,7 +16,14 @@ from test_curves import signals
 from offcut.core.errors import ListError
 from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.papers import PAPERS
-from offcut.core.rhythm.charts import CHARTS, chart_bytes, charts_of, nice_ticks, write_charts
+from offcut.core.rhythm.charts import (
+    CHARTS,
+    chart_bytes,
+    charts_of,
+    nice_ticks,
+    stretched,
+    write_charts,
+)
 from offcut.core.rhythm.lanes import lanes_of
 from offcut.core.rhythm.lengths import lengths_of_film, lengths_of_seconds
 from offcut.core.rhythm.page import ShotPicture, page_bytes, write_page
@@ -98,3 +105,16 @@ def test_ticks_of_a_logarithmic_scale_are_round_lengths() -> None:
     assert nice_ticks(0.5, 20) == [0.5, 1, 2, 5, 10, 20]
     assert nice_ticks(1.2, 4.5) == [1.5, 2, 3, 4]
     assert len(nice_ticks(0.001, 100_000)) <= 14
+
+
+def test_what_is_beside_lies_over_what_counts() -> None:
+    film = lengths_of_film(cut_film(Fraction(25), False).source(FIRST))
+    part = film.within(4.0, 100.0)  # two shots, from 4 s to 100 s
+    other = lengths_of_seconds("Night ferry", [10.0, 20.0, 18.0])
+    moments = np.array([0.0, 24.0, 48.0])
+    wide = whole_study("", part, [other])
+    assert stretched(wide, other, moments).tolist() == [4.0, 52.0, 100.0]
+    own = whole_study("", part, [other], Manner(true_time=True))
+    assert stretched(own, other, moments).tolist() == [4.0, 28.0, 52.0]
+    none = lengths_of_seconds("", [])
+    assert stretched(wide, none, moments).tolist() == moments.tolist()
