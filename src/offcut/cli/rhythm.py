@@ -45,7 +45,7 @@ def add_rhythm(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
                      " (the shortest, the longest and some between)")  # fmt: skip
     out.add_argument("--svg", metavar="DIR", help="every chart as SVG")
     out.add_argument("--png", metavar="DIR", help="every chart as PNG, 300 dots an inch")
-    out.add_argument("--keep", metavar="FILE", help="a reference set to keep and share")
+    out.add_argument("--keep", metavar="FILE", help="a reference set of it and all beside it")
     said.add_argument("--quiet", action="store_true", help="no progress, and nothing but errors")
     said.set_defaults(run=_run)
 

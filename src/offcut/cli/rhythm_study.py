@@ -25,7 +25,7 @@ from offcut.core.rhythm.page import ShotPicture, write_page
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from offcut.core.shot_prints import prints_of
 from offcut.core.study import Part, Studied, studied
-from offcut.core.timecode import rate_from
+from offcut.core.timecode import Rate, rate_from
 from offcut.core.words import printable
 
 
@@ -40,8 +40,10 @@ def run_rhythm(call: argparse.Namespace) -> int:
     part = Part(call.film, call.scene, call.order, call.all_films, call.offcuts)
     first, *rest = studied(call.file, part, rate=rate, progress=told)
     beside = [one.lengths for one in rest]
+    likely = _rate_of(first)
     for other in call.beside:
-        more = studied(other, Part(aside=call.offcuts), rate=rate, progress=told)
+        aside = Part(aside=call.offcuts)
+        more = studied(other, aside, rate=rate, likely=likely, progress=told)
         beside += [one.lengths for one in more]
     for lengths in (first.lengths, *beside):
         if lengths.note and not call.quiet:
@@ -56,6 +58,14 @@ def run_rhythm(call: argparse.Namespace) -> int:
         for file in written:
             print(f"offcut: {file}", file=sys.stderr)
     return 0
+
+
+def _rate_of(first: Studied) -> Rate | None:
+    """Return the rate of the film that is studied, None for a list."""
+    films = first.lengths.films
+    if first.project is None or not films:
+        return None
+    return first.project.source(films[0]).media.rate
 
 
 def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLengths]) -> WholeStudy:
@@ -97,7 +107,9 @@ def _written(call: argparse.Namespace, first: Studied, study: WholeStudy) -> lis
         if getattr(call, form):
             written += write_charts(study, getattr(call, form), form)
     if call.keep:
-        written.append(write_reference([study.lengths], call.keep))
+        written.append(
+            write_reference([study.lengths, *(b.lengths for b in study.beside)], call.keep)
+        )
     return written
 
 

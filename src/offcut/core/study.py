@@ -56,13 +56,14 @@ def studied(
     part: Part | None = None,
     *,
     rate: Rate | None = None,
+    likely: Rate | None = None,
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> tuple[Studied, ...]:
     """Return the lengths of what lies at a path; of a reference set there may be several.
 
-    ``rate`` is that of a list that tells none. A film is searched for its seams, unless that was
-    kept. Raises OffcutError with a sentence naming the file.
+    ``rate`` and ``likely`` are those of a list, as in `read_lengths`. A film is searched for its
+    seams, unless that was kept. Raises OffcutError with a sentence naming the file.
     """
     file = Path(path)
     asked = part or Part()
@@ -74,7 +75,7 @@ def studied(
         return (_of_film(file, asked, stop, progress),)
     if _whole(file) != file:
         return (_of_film(file, asked, stop, progress),)  # a still of a run
-    return tuple(Studied(lengths) for lengths in read_lengths(file, rate))
+    return tuple(Studied(lengths) for lengths in read_lengths(file, rate, likely))
 
 
 def _whole(file: Path) -> Path:

@@ -96,6 +96,11 @@ def test_others_stand_beside_with_a_rank_test(
     assert first["p"] is None  # four shots are too few
     assert second["p"] == pytest.approx(1.0)
     assert "may be chance" in second["words"]
+    kept = tmp_path / "town.lengths.json"
+    assert main(["rhythm", str(other), "--beside", str(project), "--keep", str(kept)]) == 0
+    capsys.readouterr()
+    again = told(capsys, str(kept))
+    assert (again["shots"], [b["shots"] for b in again["beside"]]) == (18, [4])
 
 
 def test_everything_is_written_and_named(

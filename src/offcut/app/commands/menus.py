@@ -65,7 +65,10 @@ MENUS: dict[str, Menu] = {
         "rhythm-larger", "rhythm-smaller", "rhythm-fit", "rhythm-log", None,
         "rhythm-copy-chart", "rhythm-chart-svg", "rhythm-chart-png",
     ),
-    "rhythm-chart": ("rhythm-copy-chart", "rhythm-chart-svg", "rhythm-chart-png"),
+    "rhythm-chart": (
+        "rhythm-window", None,
+        "rhythm-copy-chart", "rhythm-chart-svg", "rhythm-chart-png",
+    ),
     "rhythm-figures": ("rhythm-copy", "rhythm-copy-lengths", None, "rhythm-figures"),
     "rhythm-beside": ("rhythm-take-away", None, "rhythm-beside", "rhythm-true-time"),
     "rhythm-keep": (

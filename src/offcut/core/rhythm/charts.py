@@ -31,7 +31,9 @@ if TYPE_CHECKING:
 INK, GREY, PALE, FAINT, LINE, WAX = (
     "#1E1E1E", "#C4C4C4", "#E9E9E9", "#5E5E5E", "#E2E2E2", "#F5C518",
 )  # fmt: skip
-STROKES: tuple[tuple[float, ...], ...] = ((5, 2), (1.2, 1.6), (7, 2, 1.4, 2), (11, 3), (3, 1.2))
+STROKES: tuple[tuple[float, ...], ...] = (
+    (5, 2), (1.2, 1.6), (7, 2, 1.4, 2), (11, 3), (3, 1.2), (7, 2, 1.4, 2, 1.4, 2),
+)  # fmt: skip
 """The dashes of what is beside, one after the other: on, off, on, off, in widths of the line."""
 DPI = 300
 _MM = 1 / 25.4

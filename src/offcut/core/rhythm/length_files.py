@@ -16,12 +16,22 @@ from typing import Any
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.files import write_whole
 from offcut.core.lists.edl import told_rate
-from offcut.core.lists.incoming import MAX_EVENTS, Trouble, text_of
+from offcut.core.lists.incoming import MAX_EVENTS, ReadList, Trouble, text_of
 from offcut.core.lists.otio import rate_of_timeline
 from offcut.core.lists.registry import FORMATS, read_list
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_list, lengths_of_seconds
-from offcut.core.timecode import FILM, NTSC, NTSC_DOUBLE, PAL, Rate, rate_from, rate_words
+from offcut.core.timecode import (
+    FILM,
+    NTSC,
+    NTSC_DOUBLE,
+    PAL,
+    Rate,
+    base_of,
+    can_drop,
+    rate_from,
+    rate_words,
+)
 
 SUFFIX = ".lengths.json"
 KIND = "offcut-lengths"
@@ -30,15 +40,21 @@ LONGEST = 1e6
 """No shot is held longer than so many seconds."""
 _MANY_WORDS = 50
 """A list of so many events at 25 frames a second has a timecode of frame 24 in it."""
+_HEADS = ("seconds", "length", "duration", "length (s)", "duration (s)", "length in seconds")
+"""What a column of seconds may be headed, the surest first."""
 _NUMBER = re.compile(r"\s*[-+]?\d+([.,]\d+)?\s*")
 
 
-def read_lengths(path: str | Path, rate: Rate | None = None) -> tuple[ShotLengths, ...]:
+def read_lengths(
+    path: str | Path, rate: Rate | None = None, likely: Rate | None = None
+) -> tuple[ShotLengths, ...]:
     """Read whatever tells lengths of shots: a reference set, a column of seconds, a cut list.
 
-    ``rate`` is that of timecodes where the list does not tell its own; None guesses it, and the
-    note of what is returned says so. A reference set may hold several. Lines that could not be
-    used are told in notes. Raises ListError naming the file (and line).
+    ``rate`` is that of a list's timecodes, whatever it says itself. Without one a list that tells
+    none is taken at the ``likely`` rate, that of a film it is held beside, where its timecodes fit
+    it; else at the one they speak for; and the note of what is returned says so. A reference set
+    may hold several. Lines that could not be used are told in notes. Raises ListError naming the
+    file (and line).
     """
     file = Path(path)
     if file.suffix.lower() == ".json":
@@ -47,7 +63,7 @@ def read_lengths(path: str | Path, rate: Rate | None = None) -> tuple[ShotLength
         rows = _rows_of_seconds(file, text_of(file))
         if rows is not None:
             return (rows,)
-    return (_from_list(file, rate),)
+    return (_from_list(file, rate, likely),)
 
 
 # columns of seconds
@@ -64,9 +80,10 @@ def _rows_of_seconds(file: Path, text: str) -> ShotLengths | None:
         return None
     delimiter = max((",", ";", "\t"), key=lines[0].count)
     heads = [h.strip().lower() for h in next(csv.reader([lines[0]], delimiter=delimiter))]
-    if "seconds" not in heads:
+    column = next((h for h in _HEADS if h in heads), "")
+    if not column or (column != "seconds" and "record in" in heads):
         return None
-    return _with_heads(file, text, delimiter, heads)
+    return _with_heads(file, text, delimiter, ["seconds" if h == column else h for h in heads])
 
 
 def _one_column(file: Path, lines: Sequence[str]) -> ShotLengths:
@@ -155,33 +172,35 @@ def _stem(file: Path) -> str:
 # cut lists
 
 
-def _from_list(file: Path, rate: Rate | None) -> ShotLengths:
-    known, note = (rate, "") if rate is not None else _guessed(file)
-    assert known is not None
+def _from_list(file: Path, rate: Rate | None, likely: Rate | None) -> ShotLengths:
+    known, note = (rate, "") if rate is not None else _guessed(file, likely)
     listed = read_list(file, known)
-    own = told_rate(listed)
-    if rate is None and own is not None and own != known:
-        listed, note = read_list(file, own), ""
-    elif own is not None and rate is None:
-        note = ""
     notes = [n for n in (note, _summed(listed.troubles)) if n]
     return lengths_of_list(replace(listed, title=listed.title or _stem(file)), "; ".join(notes))
 
 
-def _guessed(file: Path) -> tuple[Rate, str]:
+def _guessed(file: Path, likely: Rate | None) -> tuple[Rate, str]:
     """Return the rate of a list that was not told it, and a sentence where it is a guess."""
     otio = next(f for f in FORMATS if f.code == "otio")
     if file.suffix.lower() in otio.endings:
         told = rate_of_timeline(file)
         if told is not None:
             return told, ""
-        return PAL, "tells no rate, so it is taken at 25 frames a second"
+        taken = likely or PAL
+        return taken, f"tells no rate, so it is taken at {rate_words(taken)} a second"
     listed = read_list(file, NTSC_DOUBLE)  # the highest there is: no timecode is out of range
     own = told_rate(listed)
     if own is not None:
         return own, ""
+    if likely is not None and _fits(listed, likely):
+        return likely, f"tells no rate; it is taken at the film’s {rate_words(likely)} a second"
     guess = _rate_by(listed.highest, len(listed.events), listed.drop)
     return guess, f"tells no rate; by its timecodes it is taken at {rate_words(guess)} a second"
+
+
+def _fits(listed: ReadList, rate: Rate) -> bool:
+    """Tell whether the timecodes of a list can be of a rate."""
+    return listed.highest < base_of(rate) and (not listed.drop or can_drop(rate))
 
 
 def _rate_by(highest: int, events: int, drop: bool) -> Rate:

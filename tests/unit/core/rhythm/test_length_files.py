@@ -35,6 +35,7 @@ def kept(folder: Path, name: str, text: str) -> Path:
         ("length.csv", "length of shot\n2.5\n1.0\n4.25"),
         ("columns.csv", "name,seconds\nA quay,2.5\nB,1\n\nC,4.25\n"),
         ("semicolons.csv", "name;seconds\nA quay;2,5\nB;1\nC;4,25\n"),
+        ("length.csv", "shot,length\n1,2.5\n2,1\n3,4.25\n"),
         ("tabs.tsv", "seconds\tname\n2.5\tA\n1\tB\n4.25\tC\n"),
         ("lengths.txt", "2.5\n1.0\n4.25\n"),
         ("marked.csv", "\ufeffseconds\n2.5\n1\n4.25\n"),
@@ -158,6 +159,11 @@ def test_a_list_that_tells_no_rate_is_taken_by_its_timecodes_and_says_so(
     (lengths,) = read_lengths(file)
     assert lengths.held[0] == pytest.approx(float(4 * round(rate) / rate))
     assert "tells no rate" in lengths.note
+    (beside,) = read_lengths(file, likely=rate)
+    assert beside.held.tolist() == lengths.held.tolist()
+    assert "the film’s" in beside.note
+    (slow,) = read_lengths(file, likely=Fraction(10))  # which its timecodes cannot have
+    assert slow.held.tolist() == lengths.held.tolist()
     (told,) = read_lengths(file, Fraction(60))
     assert told.held[0] == 4.0
     assert "tells no rate" not in told.note

@@ -143,9 +143,10 @@ class Keeping(QObject):
         self._write("Drawing charts", lambda _job: write_charts(study, folder, form, names))
 
     def keep_reference(self, path: str) -> None:
-        """Write the lengths as a reference set."""
-        lengths = self._study.whole.lengths
-        self._write("Writing lengths", lambda _job: [write_reference([lengths], path)])
+        """Write the lengths, and those of all that is beside, as a reference set."""
+        study = self._study.whole
+        sets = [study.lengths, *(b.lengths for b in study.beside)]
+        self._write("Writing lengths", lambda _job: [write_reference(sets, path)])
 
     def _write(self, words: str, work: Callable[[object], list[Path]]) -> None:
         job = self._s.jobs.start(words, work)

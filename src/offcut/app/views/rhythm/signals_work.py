@@ -59,6 +59,10 @@ class SignalsWork(QObject):
                 self._keys.pop(gone, None)
         self._next()
 
+    def try_again(self) -> None:
+        """Look once more at films where that was stopped or failed."""
+        self._given_up.clear()
+
     @property
     def busy(self) -> bool:
         """True while a film is looked at."""

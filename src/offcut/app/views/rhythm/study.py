@@ -20,7 +20,7 @@ from offcut.core.rhythm.usual import LIMIT, SMOOTHEST, SMOOTHING
 from offcut.core.rhythm.whole_study import Beside, Manner, WholeStudy
 from offcut.core.study import studied
 
-MOST_BESIDE = 5
+MOST_BESIDE = 6
 KEPT_PROJECTS = 40
 _NOTHING = lengths_of_seconds("", [])
 
@@ -58,7 +58,7 @@ class Study(QObject):
         self.alive: Callable[[], bool] = lambda: True
         self.subject = Subject(What.FILM, session.in_hand)
         self.axis = _NOTHING
-        self.aside = False
+        self.aside = settings.value("rhythm-aside", False, type=bool) is True
         self.part: tuple[float, float] | None = None
         self.manner = _manner_in(settings)
         self.beside: list[HeldBeside] = []
@@ -241,6 +241,7 @@ class Study(QObject):
     def set_aside(self, count: bool) -> None:
         """Count what was set aside too, or not."""
         self.aside = count
+        self._settings.setValue("rhythm-aside", count)
         self.refresh()
 
     # beside
@@ -253,9 +254,9 @@ class Study(QObject):
     def hold_file(self, path: str, *, quietly: bool = False) -> None:
         """Hold a film, a list, another project or a reference set beside; it is read in a job."""
         words = f"Reading {Path(path).name}"
-        rate = self._s.source.media.rate if self._s.source is not None else None
+        likely = self._s.source.media.rate if self._s.source is not None else None
         job = self._s.jobs.start(
-            words, lambda job: studied(path, rate=rate, stop=job.stop, progress=job.tell)
+            words, lambda job: studied(path, likely=likely, stop=job.stop, progress=job.tell)
         )
         self._jobs.append(job)
 

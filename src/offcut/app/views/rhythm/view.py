@@ -38,6 +38,7 @@ from offcut.core.store.project_file import SUFFIX
 
 RIGHT = 268
 SOON = 40
+WINDOWS = (10.0, 30.0, 60.0, 120.0)
 
 
 class RhythmView(QWidget):
@@ -165,6 +166,7 @@ class RhythmView(QWidget):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.pictures.set_ratio(self.devicePixelRatioF())
+        self.study.signals.try_again()
         self.refresh()
         self.skyline.setFocus()
 
@@ -292,6 +294,14 @@ class RhythmView(QWidget):
         count = len(self.skyline.picked_places)
         words = "1 picture" if count == 1 else f"{count} pictures"
         self._s.said.emit(f"{words} on the page" if count else "The page gets a few pictures")
+
+    def next_window(self) -> None:
+        """Count the pulse in the next wider window, and after the widest in the usual one."""
+        now = self.study.manner.window
+        wider = next((w for w in WINDOWS if w > now), 0.0)
+        self.study.set_manner(window=wider)
+        words = f"of {wider:g} s" if wider else "as wide as usual"
+        self._s.said.emit(f"The pulse is counted in a window {words}")
 
     def next_charts(self) -> None:
         """Show the next charts in both cards below."""
