@@ -29,8 +29,8 @@ from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.model.verbs.judging import keep_seams
 from offcut.core.model.verbs.orders import add_order, keep_piece
 from offcut.core.model.verbs.ticket import set_squeeze
-from offcut.core.rhythm.charts import in_our_look
 from offcut.core.rhythm.page import page_figures
+from offcut.core.rhythm.print_look import in_our_look
 from offcut.demo import FILM, LAB_LIST
 from offcut.demo.roll import made_roll
 

@@ -14,11 +14,8 @@ from numpy.typing import NDArray
 from offcut.core.errors import ListError
 from offcut.core.files import write_whole
 from offcut.core.papers import PAPERS
-from offcut.core.rhythm.charts import (
-    FAINT,
-    INK,
-    LINE,
-    STROKES,
+from offcut.core.rhythm.comparing import running_words, seconds_words
+from offcut.core.rhythm.drawing import (
     draw_echo,
     draw_light,
     draw_loudness,
@@ -28,10 +25,10 @@ from offcut.core.rhythm.charts import (
     draw_scenes,
     draw_skyline,
     draw_spread,
-    in_our_look,
 )
-from offcut.core.rhythm.comparing import running_words, seconds_words
+from offcut.core.rhythm.print_look import FAINT, INK, LINE, MM, in_our_look
 from offcut.core.rhythm.rows import ROWS
+from offcut.core.rhythm.scales import STROKES
 from offcut.core.rhythm.whole_study import WholeStudy
 from offcut.core.words import many, printable
 
@@ -42,7 +39,6 @@ ACROSS = 4
 MOST_PICTURES = 40
 PRINTED = (540, 405)
 """Room in pixels that a printed picture fits into: 300 dots an inch."""
-_MM = 1 / 25.4
 
 
 class ShotPicture(NamedTuple):
@@ -59,7 +55,7 @@ class _Paper:
         from matplotlib.figure import Figure
 
         self.wide, self.high = PAPERS[paper]
-        self.figure = Figure((self.wide * _MM, self.high * _MM))
+        self.figure = Figure((self.wide * MM, self.high * MM))
 
     def axes(self, x: float, y: float, wide: float, high: float) -> Any:
         """Return axes at a place."""

@@ -14,19 +14,19 @@ from PIL import Image
 from test_curves import signals
 
 from offcut.core.errors import ListError
+from offcut.core.model.seam import Kind
 from offcut.core.model.verbs.cards import put_in_scene
 from offcut.core.papers import PAPERS
 from offcut.core.rhythm.charts import (
     CHARTS,
     chart_bytes,
     charts_of,
-    nice_ticks,
-    stretched,
     write_charts,
 )
 from offcut.core.rhythm.lanes import lanes_of
 from offcut.core.rhythm.lengths import lengths_of_film, lengths_of_seconds
 from offcut.core.rhythm.page import ShotPicture, page_bytes, write_page
+from offcut.core.rhythm.scales import join_strokes, nice_ticks, stretched
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from projects import FIRST, cut_film
 
@@ -118,3 +118,17 @@ def test_what_is_beside_lies_over_what_counts() -> None:
     assert stretched(own, other, moments).tolist() == [4.0, 28.0, 52.0]
     none = lengths_of_seconds("", [])
     assert stretched(wide, none, moments).tolist() == moments.tolist()
+
+
+def test_gradual_joins_are_pencil_strokes_over_their_spans() -> None:
+    kinds = [None, Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.CUT]
+    lengths = lengths_of_seconds("", [2.0] * 5, kinds=kinds, mixed=[0.0, 0.4, 0.4, 0.4, 0.0])
+    strokes = join_strokes(lengths, 0.01)
+    assert len(strokes) == 2 + 4 + 1
+    assert strokes[0].tolist() == pytest.approx([1.8, 0, 2.2, 1])  # crossing lines
+    assert strokes[1].tolist() == pytest.approx([1.8, 1, 2.2, 0])
+    vs = strokes[2:6]
+    assert vs[:, 0].min() == pytest.approx(3.8)
+    assert vs[:2, 2].max() < 4.0 < vs[2:, 2].min()  # a gap where it is dark
+    assert strokes[6].tolist() == pytest.approx([5.8, 0, 6.2, 1])
+    assert join_strokes(lengths, 0.5)[0].tolist() == pytest.approx([1.5, 0, 2.5, 1])

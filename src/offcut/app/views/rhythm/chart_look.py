@@ -13,8 +13,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QGraphicsItem, QWidget
 
 from offcut.app.theme import SMALL, font, theme
-from offcut.core.rhythm.charts import STROKES, length_tick, nice_ticks
 from offcut.core.rhythm.comparing import running_words
+from offcut.core.rhythm.scales import STROKES, length_tick, nice_ticks
 
 SCALE_WIDE = 44
 """Room for the scale at the left of charts that lie over each other."""

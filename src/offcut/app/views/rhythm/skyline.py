@@ -27,11 +27,10 @@ from offcut.app.views.rhythm.chart_look import (
 from offcut.app.views.rhythm.study import Study
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import ShotRef
-from offcut.core.model.seam import Kind
 from offcut.core.model.shots import shot_at, shots_of
-from offcut.core.rhythm.charts import stretched
 from offcut.core.rhythm.curves import pace_of, thinned
 from offcut.core.rhythm.lengths import Floats, ShotLengths
+from offcut.core.rhythm.scales import join_strokes, stretched
 
 FOOT = 0.07
 """The share of the height under the blocks in which joins are drawn."""
@@ -174,26 +173,11 @@ class Skyline(Chart):
 
     def _draw_joins(self, low: float, room: float) -> None:
         """Draw gradual joins under the blocks as pencil strokes, as long as they last."""
-        lengths = self._lengths
-        top, foot = low - room * 0.18, low - room * 0.86
-        level = (top + foot) / 2
-        strokes: list[tuple[float, float, float, float]] = []
         least = (self.shown[1] - self.shown[0]) * 0.004
-        for place in np.flatnonzero(lengths.mixed > 0).tolist():
-            middle = float(lengths.begins[place])
-            half = max(least, float(lengths.mixed[place]) / 2)
-            a, b, gap = middle - half, middle + half, half * 0.34
-            kind = lengths.shots[place].kind
-            if kind is Kind.DISSOLVE:
-                strokes += [(a, foot, b, top), (a, top, b, foot)]
-            elif kind is Kind.FADE:
-                left, right = middle - gap, middle + gap
-                strokes += [(a, top, left, level), (a, foot, left, level)]
-                strokes += [(b, top, right, level), (b, foot, right, level)]
-            else:
-                strokes.append((a, foot, b, top))
-        self._joins.set_strokes(np.array(strokes, np.float64).reshape(-1, 4), ink(1.6))
-        self._joins.setVisible(self.shows_joins and bool(strokes))
+        ends = join_strokes(self._lengths, least)
+        ends[:, 1::2] = low - room * (0.86 - 0.68 * ends[:, 1::2])
+        self._joins.set_strokes(ends, ink(1.6))
+        self._joins.setVisible(self.shows_joins and bool(len(ends)))
 
     def _take_curves(self) -> None:
         """Work out the pace of the study and of all that is beside it."""

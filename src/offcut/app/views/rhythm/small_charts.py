@@ -19,10 +19,10 @@ from offcut.app.views.rhythm.chart_look import (
     stroke_of,
 )
 from offcut.app.views.rhythm.study import Study
-from offcut.core.rhythm.charts import stretched
 from offcut.core.rhythm.comparing import p_words, seconds_words
 from offcut.core.rhythm.curves import kinship_of, pulse_of, spread_of
 from offcut.core.rhythm.figures import FEW_ECHO
+from offcut.core.rhythm.scales import stretched
 
 MINUS = "−"
 
