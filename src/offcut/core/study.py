@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
@@ -106,7 +106,11 @@ def lengths_in(project: Project, part: Part, file: Path, in_hand: int = 0) -> Sh
         return lengths_of_order(project, order)
     if part.every and len(project.sources) > 1:
         return lengths_of_films(project.sources, project.name, aside=part.aside)
-    return lengths_of_film(_film_of(project, part, file, in_hand), aside=part.aside)
+    source = _film_of(project, part, file, in_hand)
+    lengths = lengths_of_film(source, aside=part.aside)
+    if not source.searched and len(lengths) < 2:
+        return replace(lengths, note="its seams were not looked for yet, so it is one shot")
+    return lengths
 
 
 def _film_of(project: Project, part: Part, file: Path, in_hand: int) -> Source:

@@ -74,6 +74,15 @@ def test_a_part_of_a_project(project: Path, capsys: pytest.CaptureFixture[str]) 
     assert told(capsys, str(project), "--all-films", "--limit", "1.5")["under_limit"] == 0.25
 
 
+def test_a_film_that_was_not_searched_is_said_to_be(
+    four_shots: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    made = add_source(Project("Line 7"), open_source(four_shots).media)
+    file = save_project(made, tmp_path / "new.offcut")
+    assert main(["rhythm", str(file)]) == 0
+    assert "its seams were not looked for yet" in capsys.readouterr().err
+
+
 def test_what_is_set_aside_counts_where_it_is_asked_for(
     project: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

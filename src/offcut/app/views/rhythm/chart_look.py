@@ -9,7 +9,7 @@ import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QGuiApplication, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QGraphicsItem, QWidget
 
 from offcut.app.theme import SMALL, font, theme
@@ -28,8 +28,10 @@ def ink(wide: float = 1.5) -> QPen:
 
 
 def pen(colour: str | QColor, wide: float = 1.0) -> QPen:
-    """Return a pen as wide on every scale."""
-    made = QPen(QColor(colour), wide)
+    """Return a pen as wide on every scale of a chart, and on every screen."""
+    screen = QGuiApplication.primaryScreen()
+    ratio = screen.devicePixelRatio() if screen is not None else 1.0
+    made = QPen(QColor(colour), wide * ratio)
     made.setCosmetic(True)
     made.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     return made

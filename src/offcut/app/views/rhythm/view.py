@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -169,6 +169,12 @@ class RhythmView(QWidget):
         self.study.signals.try_again()
         self.refresh()
         self.skyline.setFocus()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.DevicePixelRatioChange:
+            self.pictures.set_ratio(self.devicePixelRatioF())
+            self.restyle()
+        return super().event(event)
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
