@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 
@@ -33,6 +34,9 @@ def main(words: Sequence[str] | None = None) -> int:
         return status
     except OffcutError as error:
         print(f"offcut: {error}", file=sys.stderr)
+        return 1
+    except BrokenPipeError:  # whoever read it has enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     except KeyboardInterrupt:
         print("offcut: stopped", file=sys.stderr)

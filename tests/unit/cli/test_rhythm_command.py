@@ -179,6 +179,18 @@ def test_what_cannot_be_done_is_one_sentence(
     assert "Traceback" not in said.err
 
 
+def test_a_reader_that_has_enough_is_no_error(tmp_path: Path) -> None:
+    film = tmp_path / "ferry.csv"
+    film.write_text("seconds\n" + "1.5\n" * 50_000)
+    words = [sys.executable, "-m", "offcut.cli", "rhythm", str(film), "--json"]
+    with subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as ran:
+        assert ran.stdout is not None
+        assert ran.stderr is not None
+        assert ran.stdout.read(20)
+        ran.stdout.close()
+        assert ran.stderr.read() == b""
+
+
 def test_not_one_warning_is_printed_whatever_the_names_are(tmp_path: Path) -> None:
     film = tmp_path / "夜 $x^2$.csv"
     film.write_text("seconds,name\n" + "".join(f"{n + 1},\x1b[31m名{n}\n" for n in range(9)))

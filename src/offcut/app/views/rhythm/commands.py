@@ -63,7 +63,7 @@ def commands(context: ViewContext, view: Callable[[], RhythmView]) -> list[Comma
         c("chart-png", "Keep this chart as PNG…", (), lambda v: v.keep_chart("png"), KEEP),
         c("reference", "Keep it and all beside it as a reference set…", (),
           lambda v: v.keeping.ask_reference(), KEEP),
-        c("copy", "Copy the figures", ("Ctrl+C",), lambda v: v.keeping.copy_figures(), KEEP),
+        c("copy", "Copy the figures", ("Ctrl+C",), lambda v: v.copy(), KEEP),
         c("copy-lengths", "Copy the lengths", ("Ctrl+Shift+C",),
           lambda v: v.keeping.copy_lengths(), KEEP),
         c("copy-chart", "Copy the chart", ("Ctrl+Alt+C",), lambda v: v.copy_chart(), KEEP),

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -331,6 +331,14 @@ class RhythmView(QWidget):
         folder = QFileDialog.getExistingDirectory(self, words, start)
         if folder:
             self.keeping.keep_charts(folder, form, [self.chart_here])
+
+    def copy(self) -> None:
+        """Copy what is selected of an explanation, or else the figures."""
+        selected = self.figures.explained.selectedText()
+        if selected:
+            QGuiApplication.clipboard().setText(selected)
+        else:
+            self.keeping.copy_figures()
 
     def copy_chart(self) -> None:
         """Copy the chart that a menu was asked for, or else the skyline."""
