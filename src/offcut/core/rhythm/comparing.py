@@ -15,7 +15,7 @@ FEW = 5
 
 
 @dataclass(frozen=True, slots=True)
-class Compared:
+class Difference:
     """One thing held beside another.
 
     Attributes: ``longer`` the share of pairs, one shot of each, in which this one's is held
@@ -28,12 +28,14 @@ class Compared:
     words: str
 
 
-def compared(this: ShotLengths, figures: Figures, other: ShotLengths, others: Figures) -> Compared:
+def compared(
+    this: ShotLengths, figures: Figures, other: ShotLengths, others: Figures
+) -> Difference:
     """Hold lengths beside others, and say in plain words what differs."""
     a, b = this.held, other.held
     name = other.name
     if not len(a) or not len(b):
-        return Compared(None, None, f"There is nothing to hold beside {name}.")
+        return Difference(None, None, f"There is nothing to hold beside {name}.")
     assert figures.median is not None
     assert others.median is not None
     found = stats.mannwhitneyu(a, b, alternative="two-sided", method="auto")
@@ -45,7 +47,7 @@ def compared(this: ShotLengths, figures: Figures, other: ShotLengths, others: Fi
     if min(len(a), len(b)) < FEW:
         fewer = min(len(a), len(b))
         shots = "1 shot is" if fewer == 1 else f"{fewer} shots are"
-        return Compared(
+        return Difference(
             longer, None, f"Beside {name} {facts}; {shots} too few to tell it from chance."
         )
     p = float(found.pvalue)
@@ -57,7 +59,7 @@ def compared(this: ShotLengths, figures: Figures, other: ShotLengths, others: Fi
         head = f"Shots are held {way} than in {name}"
         share = round(100 * max(longer, 1 - longer))
         tail = f"{share} of 100 pairs say so, more than chance gives (p {p_words(p)})"
-    return Compared(longer, p, f"{head}: {facts}; {tail}.")
+    return Difference(longer, p, f"{head}: {facts}; {tail}.")
 
 
 def p_words(p: float) -> str:

@@ -28,7 +28,7 @@ _Z = float(stats.norm.ppf(0.5 + _CONFIDENCE / 2))
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class FittedLine:
     """A line through lengths over time: ``slope`` in seconds of length a minute of film.
 
     [``low``, ``high``] holds it with 95 % confidence; ``p`` is how likely chance alone gives one
@@ -104,7 +104,7 @@ class Figures:
     mixed: float | None = None
     first_third: float | None = None
     last_third: float | None = None
-    line: Line | None = None
+    line: FittedLine | None = None
     log_mean: float | None = None
     log_sd: float | None = None
     fit: LogNormal | None = None
@@ -203,7 +203,7 @@ def _thirds(lengths: ShotLengths) -> tuple[float | None, float | None]:
     return math.fsum(first) / len(first), math.fsum(last) / len(last)
 
 
-def _line(lengths: ShotLengths, varied: bool) -> Line | None:
+def _line(lengths: ShotLengths, varied: bool) -> FittedLine | None:
     """Fit lengths over time by least squares (scipy.stats.linregress)."""
     held = lengths.held
     if len(held) < FEW_LINE or not varied:
@@ -211,7 +211,7 @@ def _line(lengths: ShotLengths, varied: bool) -> Line | None:
     fitted = stats.linregress(lengths.middles / 60, held)
     reach = float(stats.t.ppf(0.5 + _CONFIDENCE / 2, len(held) - 2)) * float(fitted.stderr)
     slope = float(fitted.slope)
-    return Line(slope, slope - reach, slope + reach, float(fitted.pvalue))
+    return FittedLine(slope, slope - reach, slope + reach, float(fitted.pvalue))
 
 
 def _fit(logs: Floats) -> LogNormal:

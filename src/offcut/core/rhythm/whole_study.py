@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from offcut.core.model.project import Scene
-from offcut.core.rhythm.comparing import Compared, compared
+from offcut.core.rhythm.comparing import Difference, compared
 from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes
 from offcut.core.rhythm.lengths import ShotLengths
@@ -24,7 +24,7 @@ class Beside:
     this_figures: Figures
 
     @cached_property
-    def compared(self) -> Compared:
+    def compared(self) -> Difference:
         """How this differs from it; worked out when it is first asked for."""
         return compared(self.this, self.this_figures, self.lengths, self.figures)
 
