@@ -25,7 +25,7 @@ KEPT_PROJECTS = 40
 _NOTHING = lengths_of_seconds("", [])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class HeldBeside:
     """One thing beside: where it comes from (a subject's key or a file), and its lengths."""
 
@@ -66,6 +66,7 @@ class Study(QObject):
         self._figures: dict[int, tuple[ShotLengths, float, Figures]] = {}
         self._told: object = None
         self._laid_of: object = None
+        self._beside_of: tuple[object, bool, list[HeldBeside]] = (None, False, [])
         self._lanes: Lanes | None = None
         self._jobs: list[Job] = []
         self._loaded_for: object = None
@@ -301,6 +302,11 @@ class Study(QObject):
 
     def _hold_beside(self) -> None:
         """Take what of the project lies beside as it is now; what is gone is taken away."""
+        if self._beside_of[0] is self._s.project and self._beside_of[1:] == (
+            self.aside,
+            self.beside,
+        ):
+            return
         fresh: list[HeldBeside] = []
         for one in self.beside:
             if one.key.startswith("file:"):
@@ -312,6 +318,7 @@ class Study(QObject):
                 fresh.append(one if same else HeldBeside(one.key, lengths))
         gone = len(fresh) != len(self.beside)
         self.beside = fresh
+        self._beside_of = (self._s.project, self.aside, list(fresh))
         if gone:
             self.placed.emit()
 
