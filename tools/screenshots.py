@@ -52,6 +52,15 @@ def fresh(folder: Path, name: str) -> Window:
     return window
 
 
+def with_cards(folder: Path, name: str) -> Window:
+    """Return a window with the demo film in it, its shots named and sorted."""
+    window = fresh(folder, name)
+    put_demo_cards(window)
+    window.files.open_films([FILM])
+    settle(window)
+    return window
+
+
 def hand_over_film(folder: Path) -> None:
     """Draw the second half of the work: cutting by the list that came with it, and Turnover."""
     window = fresh(folder, "later")
@@ -134,11 +143,8 @@ def intake(folder: Path) -> None:
 
 def board(folder: Path) -> None:
     """Draw the Board: its bin, its sheet and its table by day, a running order by night."""
-    window = fresh(folder, "board")
+    window = with_cards(folder, "board")
     session = window.session
-    put_demo_cards(window)
-    window.files.open_films([FILM])
-    settle(window)
     view = window.open_view("board")
     looked_at(window)
     rows = view.shots.rows
@@ -169,11 +175,8 @@ def board(folder: Path) -> None:
 
 def rhythm(folder: Path) -> None:
     """Draw Rhythm: the film beside the lab's list by day, a range by night; and its page."""
-    window = fresh(folder, "rhythm")
+    window = with_cards(folder, "rhythm")
     session = window.session
-    put_demo_cards(window)
-    window.files.open_films([FILM])
-    settle(window)
     view = window.open_view("rhythm")
     session.go_to(1090)
     view.study.hold_file(str(LAB_LIST))

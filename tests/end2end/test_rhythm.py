@@ -133,7 +133,7 @@ def test_a_list_stands_beside_and_comes_back_with_the_project(
     rhythm: RhythmView, opened: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     assert save(opened, qtbot, tmp_path / "line.offcut")
-    ferry = tmp_path / "ferry.csv"
+    ferry = tmp_path / "ferry #2.csv"
     ferry.write_text("seconds\n" + "\n".join(["4.5", "6", "5", "7.25", "8", "6.5"]))
     rhythm.study.hold_file(str(ferry))
     ready(opened, rhythm, qtbot)
@@ -147,12 +147,29 @@ def test_a_list_stands_beside_and_comes_back_with_the_project(
     qtbot.waitUntil(lambda: len(rhythm.study.beside) == 2, timeout=10_000)
     ready(opened, rhythm, qtbot)
     names = {b.lengths.name for b in rhythm.study.beside}
-    assert names == {"ferry", "four-shots"}
+    assert names == {"ferry #2", "four-shots"}
     rhythm.left.beside_lines[0].setFocus()
     press(opened, Qt.Key.Key_Delete)
     assert len(rhythm.study.beside) == 1
     opened.session.put_in(opened.session.project, None)
     assert not rhythm.study.beside
+
+
+def test_what_a_film_shows_never_gets_into_the_next_project(
+    rhythm: RhythmView, opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    signals, project = rhythm.study.signals, opened.session.project
+    signals._keys.clear()
+    signals.want(project.sources)
+    (late,) = [job for job in opened.session.jobs.running if "light and sound" in job.words]
+    told: list[object] = []
+    late.ended.connect(lambda: told.append(dict(signals.films)))
+    opened.session.put_in(project, None)  # its film has the same id
+    assert signals._job is not late
+    qtbot.waitUntil(lambda: bool(told))
+    ready(opened, rhythm, qtbot)
+    assert set(signals.films) == {1}  # it was looked at anew, and not given up
+    assert set(rhythm.lanes.shown_lanes) == {"light", "movement"}
 
 
 def test_what_cannot_be_put_beside_is_said(

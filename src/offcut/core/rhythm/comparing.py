@@ -62,6 +62,18 @@ def compared(
     return Difference(longer, p, f"{head}: {facts}; {tail}.")
 
 
+def share_words(share: float) -> str:
+    """Return in words than which share of the others a shot is held longer, 0 to 1."""
+    tenth = round(share * 10)
+    if share >= 1:
+        return "the longest shot here"
+    if share <= 0:
+        return "the shortest shot here"
+    if tenth in (0, 10):
+        return f"{'longer' if tenth else 'shorter'} than nearly all shots here"
+    return f"longer than {tenth} in 10 shots here"
+
+
 def p_words(p: float) -> str:
     """Return a probability as people write it: 0.41, 0.003, under 0.001."""
     if p < 0.001:

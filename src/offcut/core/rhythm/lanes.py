@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -191,51 +192,64 @@ def lanes_of(lengths: ShotLengths, films: Mapping[int, FilmSignals]) -> Lanes | 
 
     None where nothing is known of any, as of a list.
     """
-    parts: list[tuple[FilmSignals, int, int]] = []
-    times: list[Floats] = []
-    shots: list[NDArray[np.int64]] = []
-    moved: list[NDArray[np.float32]] = []
-
-    def after(place: int) -> int:
-        return lengths.shots[place + 1].mixed if place + 1 < len(lengths) else 0
-
-    for place, shot in enumerate(lengths.shots):
-        film = films.get(shot.source)
-        if film is None:
-            continue
-        start, end = max(0, shot.start), min(len(film.light), shot.end)
-        if end <= start:
-            continue
-        parts.append((film, start, end))
-        moved.append(_without_joins(film.movement[start:end], shot, after(place)))
-        begin, wide = float(lengths.begins[place]), float(lengths.seconds[place])
-        times.append(begin + wide * np.arange(end - start) / (end - start))
-        shots.append(np.full(end - start, place, np.int64))
-    if not parts:
+    places = [n for n, shot in enumerate(lengths.shots) if shot.source in films]
+    shots = [lengths.shots[n] for n in places]
+    starts = np.array([max(0, s.start) for s in shots], np.int64)
+    ends = np.array([min(len(films[s.source].light), s.end) for s in shots], np.int64)
+    counts = np.maximum(0, ends - starts)
+    if not counts.sum():
         return None
+    offsets = np.cumsum(counts) - counts
+    within = np.arange(counts.sum()) - np.repeat(offsets, counts)
+    frames = np.repeat(starts, counts) + within
+    wide = lengths.seconds[places] / np.maximum(1, counts)
+    times = np.repeat(lengths.begins[places], counts) + np.repeat(wide, counts) * within
+    film_of = np.repeat(np.array([s.source for s in shots], np.int64), counts)
+    used = [(films[i], film_of == i) for i in dict.fromkeys(s.source for s in shots)]
+
+    def laid(name: str) -> NDArray[Any]:
+        if len(used) == 1:
+            return np.asarray(getattr(used[0][0], name)[frames])
+        first = getattr(used[0][0], name)
+        whole = np.empty((len(frames), *first.shape[1:]), first.dtype)
+        for film, mine in used:
+            whole[mine] = getattr(film, name)[frames[mine]]
+        return whole
+
+    movement = laid("movement")
+    after = [*(s.mixed for s in lengths.shots[1:]), 0]
+    _leave_joins_out(movement, offsets, counts, shots, [after[n] for n in places])
     return Lanes(
-        np.append(np.concatenate(times), lengths.whole),
-        np.concatenate([f.colours[a:b] for f, a, b in parts]),
-        np.concatenate([f.light[a:b] for f, a, b in parts]),
-        np.concatenate(moved),
-        np.concatenate([f.loudness[a:b] for f, a, b in parts]),
-        np.concatenate(shots),
-        any(f.seen for f, _, _ in parts),
-        any(f.heard for f, _, _ in parts),
+        np.append(times, lengths.whole),
+        laid("colours"),
+        laid("light"),
+        movement,
+        laid("loudness"),
+        np.repeat(np.array(places, np.int64), counts),
+        any(film.seen for film, _ in used),
+        any(film.heard for film, _ in used),
     )
 
 
-def _without_joins(
-    movement: NDArray[np.float32], shot: StudiedShot, mixed_after: int
-) -> NDArray[np.float32]:
-    """Return the movement of a shot with what its joins change left out.
+def _leave_joins_out(
+    movement: NDArray[np.float32],
+    offsets: NDArray[np.int64],
+    counts: NDArray[np.int64],
+    shots: Sequence[StudiedShot],
+    mixed_after: Sequence[int],
+) -> None:
+    """Put what lies beside them in the place of the frames that joins change.
 
-    A cut changes the shot's first frame, a gradual join half its span on either side.
+    A cut changes a shot's first frame, a gradual join half its span on either side.
     """
-    first, last = 1 + (shot.mixed + 1) // 2, len(movement) - (mixed_after + 1) // 2
-    if first >= last:
-        return np.full_like(movement, np.nan)
-    still = movement.copy()
-    still[:first] = still[first]
-    still[last:] = still[last - 1]
-    return still
+    cut = offsets[counts > 1]
+    movement[cut] = movement[cut + 1]
+    movement[offsets[counts == 1]] = np.nan
+    for n in [n for n, s in enumerate(shots) if s.mixed or mixed_after[n]]:
+        still = movement[offsets[n] : offsets[n] + counts[n]]
+        first, last = 1 + (shots[n].mixed + 1) // 2, len(still) - (mixed_after[n] + 1) // 2
+        if first >= last:
+            still[:] = np.nan
+            continue
+        still[:first] = still[first]
+        still[last:] = still[last - 1]

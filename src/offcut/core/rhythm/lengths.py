@@ -17,7 +17,7 @@ from offcut.core.model.orders import uses_of
 from offcut.core.model.project import Order, Project
 from offcut.core.model.scenes import shots_in_scene
 from offcut.core.model.seam import Kind
-from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.shots import Shot, shot_at, shots_of
 from offcut.core.model.source import Source
 from offcut.core.tally.joins import joins_of
 
@@ -112,6 +112,35 @@ class ShotLengths:
         """Return which shot is seen at a moment of the axis, -1 for none."""
         place = int(np.searchsorted(self.begins, moment, side="right")) - 1
         return place if place >= 0 and moment < self.ends[place] else -1
+
+    def moment_of(self, source: int, frame: int) -> float | None:
+        """Return when a frame of a film is first seen along the axis, None where it is not."""
+        begins, ends = self._spans
+        holds = (self._sources == source) & (begins <= frame) & (frame < ends)
+        place = int(np.argmax(holds)) if len(holds) else 0
+        if not len(holds) or not holds[place]:
+            return None
+        share = (frame - int(begins[place])) / int(ends[place] - begins[place])
+        return float(self.begins[place] + share * self.seconds[place])
+
+    def frame_at(self, moment: float) -> tuple[int, int] | None:
+        """Return the film and the frame that are seen at a moment, None where no film is."""
+        place = self.at(moment)
+        if place < 0 or not self.shots[place].source:
+            return None
+        shot = self.shots[place]
+        share = (moment - float(self.begins[place])) / float(self.seconds[place])
+        into = int(share * (shot.end - shot.start) + 1e-6)
+        return shot.source, min(shot.end - 1, shot.start + into)
+
+    @cached_property
+    def _sources(self) -> NDArray[np.int64]:
+        return np.array([s.source for s in self.shots], np.int64)
+
+    @cached_property
+    def _spans(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        starts = np.array([s.start for s in self.shots], np.int64)
+        return starts, np.array([s.end for s in self.shots], np.int64)
 
     def within(self, first: float, last: float) -> ShotLengths:
         """Count only the shots whose middle lies in [first, last) of the axis.
@@ -310,3 +339,17 @@ def some_of(lengths: ShotLengths, count: int = 8) -> list[int]:
     if len(ranked) <= count:
         return ranked
     return [ranked[round(k * (len(ranked) - 1) / (count - 1))] for k in range(count)]
+
+
+def places_of(lengths: ShotLengths, picks: Iterable[tuple[Source, Shot]]) -> list[int]:
+    """Return the places of some shots, and of uses that begin in them, in order."""
+    spans: dict[int, list[Shot]] = {}
+    for source, shot in picks:
+        spans.setdefault(source.id, []).append(shot)
+    for held in spans.values():
+        held.sort(key=lambda s: s.start)
+    return [
+        place
+        for place, one in enumerate(lengths.shots)
+        if one.source in spans and shot_at(spans[one.source], one.start) is not None
+    ]

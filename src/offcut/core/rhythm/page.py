@@ -36,6 +36,8 @@ MARGIN = 15.0
 LABELS = 13.0
 """Room at the left of charts for what stands beside their scales."""
 ACROSS = 4
+SENTENCES, MOST_COLUMNS = 3, 6
+"""So many things beside are told of on the first page, and have their figures on the second."""
 MOST_PICTURES = 40
 PRINTED = (540, 405)
 """Room in pixels that a printed picture fits into: 300 dots an inch."""
@@ -143,7 +145,7 @@ def _charts_page(study: WholeStudy, paper: str) -> _Paper:
         y += high + 1.6
     y += 9
     half = (wide - 10) / 2
-    below = page.high - 18 - y - 8 * len(study.beside[:3])
+    below = page.high - 18 - y - 8 * len(study.beside[:SENTENCES])
     each = (below - 16) / 2
     rows = (
         (draw_spread, draw_echo, 0.0, LABELS * 0.6),
@@ -154,7 +156,7 @@ def _charts_page(study: WholeStudy, paper: str) -> _Paper:
         second(page.axes(MARGIN + half + 10 + other, y, half - other, each), study)
         y += each + 16
     y -= 3
-    for beside in study.beside[:3]:
+    for beside in study.beside[:SENTENCES]:
         for line in textwrap.wrap(beside.compared.words, 150)[:2]:
             page.text(MARGIN, y, line, 7.5)
             y += 3.6
@@ -202,7 +204,7 @@ def _table(page: _Paper, study: WholeStudy, y: float) -> float:
     """Write all figures with those of what is beside; return where the page goes on."""
     from matplotlib.lines import Line2D
 
-    shown = study.beside[:4]
+    shown = study.beside[:MOST_COLUMNS]
     wide = min(34.0, (page.wide - 2 * MARGIN - 52) / (1 + len(shown)))
     ends = [MARGIN + 52 + wide * (n + 1) for n in range(1 + len(shown))]
     room = max(8, int(wide / 1.45))
@@ -223,7 +225,15 @@ def _table(page: _Paper, study: WholeStudy, y: float) -> float:
             page.text(end, y, row.shown(figures), 7.5, ha="right", color=colour, family="Fira Mono")
         page.rule(MARGIN, y + 1.3, ends[-1] - MARGIN)
         y += 4.5
-    return y + 3
+    y += 3
+    more = len(study.beside) - len(shown)
+    sentences = [b.compared.words for b in shown[SENTENCES:]]
+    if more > 0:
+        sentences.append(f"{more} more are beside; their figures are in the file of figures.")
+    for line in (part for words in sentences for part in textwrap.wrap(words, 150)[:2]):
+        page.text(MARGIN, y, line, 7.5)
+        y += 3.6
+    return y
 
 
 def _pictures(page: _Paper, study: WholeStudy, pictures: Sequence[ShotPicture], y: float) -> int:

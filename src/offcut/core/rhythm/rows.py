@@ -124,13 +124,9 @@ def _fit_shown(figures: Figures) -> str:
 
 
 def _echo_value(figures: Figures) -> float | None:
-    return None if figures.echo is None else float(figures.echo.values[0])
-
-
-def _echo_shown(figures: Figures) -> str:
     if figures.echo is None or figures.shots < FEW_ECHO:
-        return NONE
-    return _plain(float(figures.echo.values[0]))
+        return None
+    return float(figures.echo.values[0])
 
 
 def _partial_value(figures: Figures) -> float | None:
@@ -271,8 +267,8 @@ ROWS: tuple[FigureRow, ...] = (
         f" 52, 1965 {FROM_MEMORY}; B. Salt, Moving into Pictures, 2006, on log-normal lengths"
         f" {FROM_MEMORY}; scipy.stats.shapiro", FEW_FIT,
     ),
-    FigureRow(
-        "echo", "Follows its like", "", _echo_value, _echo_shown,
+    _row(
+        "echo", "Follows its like", "", _echo_value, _plain,
         "The autocorrelation at lag 1: above 0 a long shot tends to follow a long one and a short"
         " one a short one; below 0 they alternate.",
         "r(k) = Σ (x(t) − mean)(x(t+k) − mean) / Σ (x(t) − mean)²; bounds ±1.96"

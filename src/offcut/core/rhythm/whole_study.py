@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -66,12 +66,13 @@ def whole_study(
     manner: Manner | None = None,
     scenes: Sequence[Scene] = (),
     lanes: Lanes | None = None,
+    count: Callable[[ShotLengths, float], Figures] = figures_of,
 ) -> WholeStudy:
-    """Work out the figures of lengths and of all that is beside them."""
+    """Work out the figures of lengths and of all that is beside them.
+
+    ``count`` counts them, or remembers what it counted.
+    """
     shown = manner or Manner()
-    figures = figures_of(lengths, shown.limit)
-    held = []
-    for other in beside:
-        others = figures_of(other, shown.limit)
-        held.append(Beside(other, others, lengths, figures))
+    figures = count(lengths, shown.limit)
+    held = [Beside(other, count(other, shown.limit), lengths, figures) for other in beside]
     return WholeStudy(title, lengths, figures, tuple(held), shown, {s.id: s for s in scenes}, lanes)

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from offcut.core.lists.registry import format_of
+from offcut.core.model.orders import shots_meant
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.seam import Kind
 from offcut.core.model.shots import shots_of
@@ -23,6 +24,8 @@ from offcut.core.rhythm.lengths import (
     lengths_of_films,
     lengths_of_order,
     lengths_of_scene,
+    lengths_of_seconds,
+    places_of,
     some_of,
 )
 from offcut.core.rhythm.subjects import (
@@ -139,3 +142,27 @@ def test_a_few_shots_stand_for_all_from_the_shortest_to_the_longest() -> None:
     lengths = lengths_of_film(project.source(FIRST))
     assert some_of(lengths, 3) == [0, 3, 1]
     assert len(some_of(lengths)) == len(shots_of(project.source(FIRST)))
+
+
+def test_moments_of_the_axis_and_frames_of_films_are_found_from_each_other() -> None:
+    project = cut_film(PAL, False)
+    refs = [ShotRef(FIRST, s.id) for s in project.source(FIRST).seams[:2]]
+    project = add_order(project, "Trailer", (refs[1], refs[0]))
+    order = lengths_of_order(project, project.orders[0])  # frames 1801-2500, then 100-1801
+    for frame in (1801, 2000, 2499, 100, 101, 1800):
+        moment = order.moment_of(FIRST, frame)
+        assert moment is not None
+        assert order.frame_at(moment) == (FIRST, frame)
+    assert order.moment_of(FIRST, 1801) == 0
+    assert order.moment_of(FIRST, 100) == pytest.approx(699 / 25)
+    assert order.moment_of(FIRST, 99) is None
+    assert order.moment_of(99, 100) is None
+    assert order.frame_at(-1) is None
+    assert order.frame_at(1e4) is None
+    listed = lengths_of_seconds("", [2.0, 3.0])
+    assert listed.frame_at(1.0) is None
+    assert lengths_of_seconds("", []).moment_of(FIRST, 3) is None
+    picks = shots_meant(project, (refs[0],))
+    assert places_of(order, picks) == [1]
+    assert places_of(lengths_of_film(project.source(FIRST)), picks) == [1]
+    assert places_of(order, []) == []

@@ -97,6 +97,8 @@ class ChartCard(QFrame):
         inside.setContentsMargins(6, 0, 14, 2)
         inside.addWidget(chart)
         self._widgets[name] = page
+        if name in self._buttons:
+            self._buttons[name].setToolTip(chart.accessibleName())
         self._pages.addWidget(page)
         if name == self._shown:
             self.turn(name)

@@ -99,12 +99,12 @@ class LengthScale(pg.AxisItem):
 class ChartArea(pg.ViewBox):
     """What is dragged and clicked on: a drag tells two places, a click one, the wheel zooms.
 
-    ``dragged`` tells both ends of a drag along the scale, and whether it is over; ``pressed`` where
-    a click was and whether Ctrl was held; ``wheeled`` by how much to zoom, about where;
-    ``pushed`` by how much to move, in shares of what is shown.
+    ``dragged`` tells both ends of a drag along the scale; ``pressed`` where a click was and
+    whether Ctrl was held; ``wheeled`` by how much to zoom, about where; ``pushed`` by how much to
+    move, in shares of what is shown.
     """
 
-    dragged = Signal(float, float, bool)
+    dragged = Signal(float, float)
     pressed = Signal(object, bool)
     wheeled = Signal(float, float)
     pushed = Signal(float)
@@ -121,7 +121,7 @@ class ChartArea(pg.ViewBox):
             return
         event.accept()
         first = self.mapToView(event.buttonDownPos()).x()
-        self.dragged.emit(first, self.mapToView(event.pos()).x(), event.isFinish())
+        self.dragged.emit(first, self.mapToView(event.pos()).x())
 
     def mouseClickEvent(self, event: Any) -> None:
         """Tell where a click was."""
@@ -206,11 +206,9 @@ class Chart(pg.PlotWidget):
         super().leaveEvent(event)
 
 
-def columns_item(name: str = "") -> pg.BarGraphItem:
+def columns_item() -> pg.BarGraphItem:
     """Return an empty row of columns."""
-    item = pg.BarGraphItem(x0=[0.0], x1=[0.0], y0=[0.0], height=[0.0], pen=None, brush=None)
-    item.setObjectName(name)
-    return item
+    return pg.BarGraphItem(x0=[0.0], x1=[0.0], y0=[0.0], height=[0.0], pen=None, brush=None)
 
 
 def curve_item(curve_pen: QPen) -> pg.PlotCurveItem:

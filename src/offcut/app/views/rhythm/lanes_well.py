@@ -96,7 +96,7 @@ class LanesWell(WellFrame):
         self.chart.area.invertY(True)
         area = self.chart.area
         area.pressed.connect(lambda place, _control: self.pressed.emit(place.x()))
-        area.dragged.connect(lambda _first, last, _over: self.pressed.emit(last))
+        area.dragged.connect(lambda _first, last: self.pressed.emit(last))
         area.wheeled.connect(self.wheeled)
         area.pushed.connect(self.pushed)
         self._bands = self.chart.add(_SceneBands(study))

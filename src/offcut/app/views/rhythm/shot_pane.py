@@ -12,7 +12,7 @@ from offcut.app.theme import BODY, HEAD, SMALL, WELL, font, theme
 from offcut.app.views.rhythm.study import Study
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.rhythm.comparing import seconds_words
+from offcut.core.rhythm.comparing import seconds_words, share_words
 from offcut.core.rhythm.figures import share_longer_than
 from offcut.core.timecode import timecode_from_frame
 
@@ -66,16 +66,7 @@ class ShotPane(QWidget):
         share = share_longer_than(lengths, self.place)
         if share is None:
             return name, length, "the only shot here"
-        tenth = round(share * 10)
-        if share >= 1:
-            told = "the longest shot here"
-        elif share == 0:
-            told = "the shortest shot here"
-        elif tenth in (0, 10):
-            told = f"{'longer' if tenth else 'shorter'} than nearly all shots here"
-        else:
-            told = f"longer than {tenth} in 10 shots here"
-        return name, length, told
+        return name, length, share_words(share)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

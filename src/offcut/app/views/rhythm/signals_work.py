@@ -43,6 +43,7 @@ class SignalsWork(QObject):
         self._wanted = []
         if self._job is not None:
             self._job.stop.set()
+            self._job = None  # what it still says is of the project before
 
     def close(self) -> None:
         """Look at nothing any more."""
@@ -89,17 +90,21 @@ class SignalsWork(QObject):
         job = self._job = self._s.jobs.start(f"Looking at light and sound of {name}", work)
 
         def take(signals: FilmSignals) -> None:
-            if self._s.project.holds(source.id) and not self._closed:
+            if self._job is job and self._s.project.holds(source.id) and not self._closed:
                 self.films[source.id] = signals
                 self.came.emit()
 
         def done(got: tuple[FilmSignals, str]) -> None:
+            if self._job is not job:
+                return
             self._keys[source.id] = key
             take(got[0])
             if got[1]:
                 self._s.said.emit(got[1])
 
         def ended() -> None:
+            if self._job is not job:
+                return
             self._job = None
             if job.stop.is_set() or self._keys.get(source.id) != key:
                 self._given_up.add(key)

@@ -25,11 +25,11 @@ from offcut.app.views.rhythm.chart_look import (
     stroke_of,
 )
 from offcut.app.views.rhythm.study import Study
-from offcut.core.model.orders import ref_of
+from offcut.core.model.orders import ref_of, shots_meant
 from offcut.core.model.project import ShotRef
 from offcut.core.model.shots import shot_at, shots_of
 from offcut.core.rhythm.curves import pace_of, thinned
-from offcut.core.rhythm.lengths import Floats, ShotLengths
+from offcut.core.rhythm.lengths import Floats, ShotLengths, places_of
 from offcut.core.rhythm.scales import join_strokes, stretched
 
 FOOT = 0.07
@@ -57,7 +57,7 @@ class Skyline(Chart):
         self._s = session
         self._study = study
         self.shows_pace = self.shows_joins = True
-        self.shown = (0.0, 1.0)
+        self.shown = self._ends = (0.0, 1.0)
         self._under = -1
         self.getAxis("left").setWidth(SCALE_WIDE)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -88,12 +88,6 @@ class Skyline(Chart):
     def _lengths(self) -> ShotLengths:
         return self._study.whole.lengths
 
-    def restyle(self) -> None:
-        """Take the theme in force."""
-        super().restyle()
-        if hasattr(self, "_head"):
-            self.refresh()
-
     def lay(self) -> None:
         """Show other shots, all of them, or as much of the film as the ribbon shows."""
         axis = self._study.axis
@@ -106,8 +100,6 @@ class Skyline(Chart):
             self._show(stretch[0] / rate, stretch[1] / rate)
         else:
             self._show(*self._ends)
-
-    _ends = (0.0, 1.0)
 
     def up(self, seconds: Floats) -> Floats:
         """Return how high lengths lie on the scale in force."""
@@ -229,16 +221,7 @@ class Skyline(Chart):
 
     def moment_here(self) -> float | None:
         """Return where the playhead is on the axis, None where its film is not on it."""
-        source, axis = self._s.source, self._study.axis
-        if source is None or not len(axis):
-            return None
-        frame = self._s.playhead
-        if axis.film:
-            return frame / float(source.media.rate) if axis.film == source.id else None
-        for place, shot in enumerate(axis.shots):
-            if shot.source == source.id and shot.start <= frame < shot.end:
-                return float(axis.begins[place]) + (frame - shot.start) / float(source.media.rate)
-        return None
+        return self._study.axis.moment_of(self._s.in_hand, self._s.playhead)
 
     @property
     def here(self) -> int:
@@ -317,7 +300,7 @@ class Skyline(Chart):
             self._one(self._hover, under, edge, pen(theme().text, 1))
             self.pointed.emit(under)
 
-    def _drag(self, first: float, last: float, _over: bool) -> None:
+    def _drag(self, first: float, last: float) -> None:
         first, last = min(first, last), max(first, last)
         if last - first > 0:
             self._study.mark_part(max(self._ends[0], first), min(self._ends[1], last))
@@ -333,22 +316,15 @@ class Skyline(Chart):
 
     def go_to(self, moment: float) -> None:
         """Move the playhead to a moment of the axis, in the film it is of."""
-        axis = self._study.axis
-        place = axis.at(moment)
-        if place < 0 or not axis.shots[place].source:
-            return
-        shot = axis.shots[place]
-        source = self._s.project.source(shot.source)
-        into = (moment - float(axis.begins[place])) * float(source.media.rate)
-        frame = min(shot.end - 1, shot.start + int(into + 1e-6))
-        if axis.film == 0 and source.id != self._s.in_hand:
-            self._s.take_in_hand(source.id)
-        self._s.go_to(frame)
+        found = self._study.axis.frame_at(moment)
+        if found is not None:
+            self._s.take_in_hand(found[0])
+            self._s.go_to(found[1])
 
     # pictures for the page
 
     def ref_at(self, place: int) -> ShotRef | None:
-        """Return the shot at a place by the name that stays, None where it is no whole shot."""
+        """Return the shot at a place by the name that stays, None where it is of no film."""
         if not 0 <= place < len(self._study.axis):
             return None
         one = self._study.axis.shots[place]
@@ -368,11 +344,7 @@ class Skyline(Chart):
     @property
     def picked_places(self) -> list[int]:
         """The places of the chosen shots, in order."""
-        picked = set(self._s.picked)
-        axis = self._study.axis
-        if not picked:
-            return []
-        return [n for n in range(len(axis)) if self.ref_at(n) in picked]
+        return places_of(self._study.axis, shots_meant(self._s.project, self._s.picked))
 
     def _show_picked(self) -> None:
         if not self.isVisible():

@@ -28,7 +28,7 @@ MINUS = "−"
 
 
 class SpreadChart(Chart):
-    """How lengths are spread: a histogram, the fitted curve, the median. ``pointed`` a column."""
+    """How lengths are spread: a histogram, the fitted curve, the median."""
 
     def __init__(self, study: Study) -> None:
         super().__init__("How lengths are spread")
@@ -121,8 +121,8 @@ class EchoChart(Chart):
         self.getAxis("bottom").setTicks([[(k, str(k)) for k in range(1, count + 1)]])
         step = 0.2 if reach < 0.7 else 0.5
         marks = [k * step for k in range(-int(reach / step), int(reach / step) + 1)]
-        shown = [(m, f"{m:.1f}".replace("-", MINUS).replace(f"{MINUS}0.0", "0")) for m in marks]
-        self.getAxis("left").setTicks([[(m, "0" if abs(m) < 1e-9 else w) for m, w in shown]])
+        shown = [(m, f"{m:.1f}".replace("-", MINUS) if m else "0") for m in marks]
+        self.getAxis("left").setTicks([shown])
         return "autocorrelation, by lag", ""
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,7 +18,7 @@ from offcut.core.rhythm.lanes import Lanes, lanes_of
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
 from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
 from offcut.core.rhythm.usual import LIMIT, SMOOTHEST, SMOOTHING
-from offcut.core.rhythm.whole_study import Beside, Manner, WholeStudy
+from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from offcut.core.study import studied
 
 MOST_BESIDE = 6
@@ -191,31 +192,21 @@ class Study(QObject):
         return False
 
     def _work_out(self, lengths: ShotLengths) -> None:
-        figures = self._figures_of(lengths)
-        held = []
-        for one in self.beside:
-            others = self._figures_of(one.lengths)
-            held.append(Beside(one.lengths, others, lengths, figures))
-        project = self._s.project
-        self.whole = WholeStudy(
-            project.name,
-            lengths,
-            figures,
-            tuple(held),
-            self.manner,
-            {s.id: s for s in project.scenes},
-            self._lanes,
-        )
+        project, others = self._s.project, [one.lengths for one in self.beside]
+        self.whole = whole_study(
+            project.name, lengths, others, self.manner, project.scenes, self._lanes,
+            count=self._figures_of,
+        )  # fmt: skip
 
-    def _figures_of(self, lengths: ShotLengths) -> Figures:
+    def _figures_of(self, lengths: ShotLengths, limit: float) -> Figures:
         """Return figures, remembered of the last lengths asked for."""
         known = self._figures.get(id(lengths))
-        if known is not None and known[0] is lengths and known[1] == self.manner.limit:
+        if known is not None and known[0] is lengths and known[1] == limit:
             return known[2]
-        figures = figures_of(lengths, self.manner.limit)
+        figures = figures_of(lengths, limit)
         if len(self._figures) > 4 * MOST_BESIDE:
             self._figures.clear()
-        self._figures[id(lengths)] = (lengths, self.manner.limit, figures)
+        self._figures[id(lengths)] = (lengths, limit, figures)
         return figures
 
     def _take_signals(self) -> None:
@@ -265,7 +256,7 @@ class Study(QObject):
             if job.stop.is_set():
                 return
             for number, one in enumerate(found):
-                key = f"file:{path}" if len(found) == 1 else f"file:{path}#{number}"
+                key = f"file:{path}" if len(found) == 1 else f"file:{path}\n{number}"
                 if one.lengths.note:
                     self._s.said.emit(f"{one.lengths.name}: {one.lengths.note}")
                 self._hold(key, one.lengths)
@@ -273,7 +264,12 @@ class Study(QObject):
                 self._remember()
 
         job.done.connect(came)
-        job.failed.connect(self._s.said if quietly else self._s.failed)
+
+        def failed(words: str) -> None:
+            if not job.stop.is_set():
+                (self._s.said if quietly else self._s.failed).emit(words)
+
+        job.failed.connect(failed)
         job.ended.connect(lambda: self._jobs.remove(job))
 
     def _hold(self, key: str, lengths: ShotLengths | None) -> None:
@@ -333,10 +329,11 @@ class Study(QObject):
             return
         kept = _kept_beside(self._settings)
         kept.pop(self._place, None)
-        keys = [b.key.partition("#")[0] for b in self.beside]
+        keys = [b.key.partition("\n")[0] for b in self.beside]
         if keys:
             kept[self._place] = list(dict.fromkeys(keys))
-        self._settings.setValue("rhythm-beside", dict(list(kept.items())[-KEPT_PROJECTS:]))
+        newest = dict(list(kept.items())[-KEPT_PROJECTS:])
+        self._settings.setValue("rhythm-beside", json.dumps(newest))
 
     def _load_beside(self) -> None:
         """Lay beside a project what lay there when it was looked at last."""
@@ -385,7 +382,10 @@ def _manner_in(settings: QSettings) -> Manner:
 
 
 def _kept_beside(settings: QSettings) -> dict[str, list[str]]:
-    kept = settings.value("rhythm-beside", {})
+    try:
+        kept = json.loads(str(settings.value("rhythm-beside", "{}")))
+    except ValueError:
+        return {}
     if not isinstance(kept, dict):
         return {}
     return {str(k): [str(x) for x in v] for k, v in kept.items() if isinstance(v, list)}

@@ -220,10 +220,7 @@ class RhythmView(QWidget):
         whole = self.study.whole
         self.left.refresh()
         self.figures.refresh()
-        self.skyline.shows_pace = self.left.shows("pace")
-        self.skyline.shows_joins = self.left.shows("joins")
-        self.skyline.refresh()
-        self.lanes.set_wanted(self.left.lanes)
+        self._show_wanted()
         why = "" if len(whole.lengths) else "There are no shots here"
         self.sky_card.tell("skyline", self._axis_words(), why)
         self._follow()
@@ -258,6 +255,7 @@ class RhythmView(QWidget):
         self.figures.tell_difference()
 
     def _show_wanted(self) -> None:
+        """Draw the skyline and the lanes with what is wanted of them."""
         self.skyline.shows_pace = self.left.shows("pace")
         self.skyline.shows_joins = self.left.shows("joins")
         self.skyline.refresh()
