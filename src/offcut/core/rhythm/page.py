@@ -157,7 +157,7 @@ def _charts_page(study: WholeStudy, paper: str) -> _Paper:
         y += each + 16
     y -= 3
     for beside in study.beside[:SENTENCES]:
-        for line in textwrap.wrap(beside.compared.words, 150)[:2]:
+        for line in textwrap.wrap(beside.compared.words, 140)[:2]:
             page.text(MARGIN, y, line, 7.5)
             y += 3.6
     return page
@@ -230,7 +230,7 @@ def _table(page: _Paper, study: WholeStudy, y: float) -> float:
     sentences = [b.compared.words for b in shown[SENTENCES:]]
     if more > 0:
         sentences.append(f"{more} more are beside; their figures are in the file of figures.")
-    for line in (part for words in sentences for part in textwrap.wrap(words, 150)[:2]):
+    for line in (part for words in sentences for part in textwrap.wrap(words, 140)[:2]):
         page.text(MARGIN, y, line, 7.5)
         y += 3.6
     return y

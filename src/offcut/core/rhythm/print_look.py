@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import logging
+import threading
 import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -47,38 +50,47 @@ def _families() -> list[str]:
     return ["Fira Sans", "DejaVu Sans", *(name for name in _FOREIGN if name in there)]
 
 
-def in_our_look() -> Any:
-    """Return a context in which Matplotlib draws in our look."""
-    _set_up()
-    import matplotlib as mpl
+_ONE_AT_A_TIME = threading.RLock()
 
-    return mpl.rc_context(
-        {
-            "font.family": _families(),
-            "font.size": 7.5,
-            "text.color": INK,
-            "axes.edgecolor": INK,
-            "axes.labelcolor": FAINT,
-            "axes.linewidth": 0.6,
-            "axes.titlesize": 8.5,
-            "axes.titleweight": 600,
-            "axes.titlelocation": "left",
-            "axes.titlepad": 7.0,
-            "axes.spines.top": False,
-            "axes.spines.right": False,
-            "axes.spines.left": False,
-            "xtick.color": FAINT,
-            "ytick.color": FAINT,
-            "xtick.labelsize": 6.5,
-            "ytick.labelsize": 6.5,
-            "xtick.major.width": 0.5,
-            "xtick.major.size": 2.5,
-            "ytick.major.size": 0,
-            "grid.color": LINE,
-            "grid.linewidth": 0.5,
-            "axes.axisbelow": True,
-            "pdf.fonttype": 42,
-            "svg.fonttype": "path",
-            "svg.hashsalt": "offcut",
-        }
-    )
+
+@contextmanager
+def in_our_look() -> Iterator[None]:
+    """Let Matplotlib draw in our look, on one thread at a time: its settings are those of all."""
+    with _ONE_AT_A_TIME:
+        _set_up()
+        import matplotlib as mpl
+
+        with mpl.rc_context(_settings()):
+            yield
+
+
+def _settings() -> Any:
+    """Return the settings of our look."""
+    return {
+        "font.family": _families(),
+        "font.size": 7.5,
+        "text.color": INK,
+        "axes.edgecolor": INK,
+        "axes.labelcolor": FAINT,
+        "axes.linewidth": 0.6,
+        "axes.titlesize": 8.5,
+        "axes.titleweight": 600,
+        "axes.titlelocation": "left",
+        "axes.titlepad": 7.0,
+        "axes.spines.top": False,
+        "axes.spines.right": False,
+        "axes.spines.left": False,
+        "xtick.color": FAINT,
+        "ytick.color": FAINT,
+        "xtick.labelsize": 6.5,
+        "ytick.labelsize": 6.5,
+        "xtick.major.width": 0.5,
+        "xtick.major.size": 2.5,
+        "ytick.major.size": 0,
+        "grid.color": LINE,
+        "grid.linewidth": 0.5,
+        "axes.axisbelow": True,
+        "pdf.fonttype": 42,
+        "svg.fonttype": "path",
+        "svg.hashsalt": "offcut",
+    }

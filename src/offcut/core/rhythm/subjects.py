@@ -72,7 +72,9 @@ def offered(
     if 1 < len(chosen) < len(project.sources):
         found.append(Offered(Subject(What.CHOSEN), f"The {len(chosen)} chosen films"))
     if len(project.sources) > 1:
-        found.append(Offered(Subject(What.ALL), f"All {len(project.sources)} films"))
+        many = len(project.sources)
+        words = "Both films" if many == 2 else f"All {many} films"
+        found.append(Offered(Subject(What.ALL), words))
     found += [Offered(Subject(What.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes]
     found += [Offered(Subject(What.ORDER, o.id), f"Order: {o.name}") for o in project.orders]
     return found

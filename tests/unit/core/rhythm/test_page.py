@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 import warnings
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 
@@ -132,3 +133,13 @@ def test_gradual_joins_are_pencil_strokes_over_their_spans() -> None:
     assert vs[:2, 2].max() < 4.0 < vs[2:, 2].min()  # a gap where it is dark
     assert strokes[6].tolist() == pytest.approx([5.8, 0, 6.2, 1])
     assert join_strokes(lengths, 0.5)[0].tolist() == pytest.approx([1.5, 0, 2.5, 1])
+
+
+def test_pages_and_charts_drawn_at_once_keep_our_look() -> None:
+    one, shown = study(), odd(60)
+    alone = page_bytes(one), chart_bytes(shown, "pulse", "svg")
+    with ThreadPoolExecutor(4) as pool:
+        pages = [pool.submit(page_bytes, one) for _ in range(2)]
+        charts = [pool.submit(chart_bytes, shown, "pulse", "svg") for _ in range(6)]
+    assert {p.result() for p in pages} == {alone[0]}
+    assert {c.result() for c in charts} == {alone[1]}

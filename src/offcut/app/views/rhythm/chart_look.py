@@ -34,6 +34,7 @@ def pen(colour: str | QColor, wide: float = 1.0) -> QPen:
     made = QPen(QColor(colour), wide * ratio)
     made.setCosmetic(True)
     made.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    made.setCapStyle(Qt.PenCapStyle.FlatCap)  # square ends would fill the gaps of short dashes
     return made
 
 
