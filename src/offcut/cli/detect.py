@@ -21,10 +21,11 @@ from offcut.core.intake import (
     with_framing,
 )
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl import write_edl
-from offcut.core.lists.otio import write_otio
+from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.incoming import markers_of_list
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.lists.registry import read_list
+from offcut.core.lists.timeline_writing import write_otio
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import display_of, displays
@@ -47,9 +48,10 @@ from offcut.core.model.verbs.ticket import (
 )
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import SUFFIX, save_project
-from offcut.core.tally.cutting import Use, cut_by_list
-from offcut.core.tally.fitting import found_fit, misgivings, verdicts
+from offcut.core.tally.cutting import Use, cut_by_list, likely_use, marked_by_list
+from offcut.core.tally.fitting import found_fit, found_place, misgivings, verdicts
 from offcut.core.tally.joins import joins_of
+from offcut.core.tally.naming import name_by_list, named_of
 from offcut.core.timecode import frame_from_typed, rate_from, rate_words, timecode_from_frame
 from offcut.core.words import many
 
@@ -62,7 +64,13 @@ def add_detect(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     detect = kinds.add_parser("detect", help="find the seams of films, without a window")
     detect.add_argument("files", nargs="+", metavar="FILE|DIR", help="films, stills, or folders")
     detect.add_argument("--json", action="store_true", help="print one JSON object a film")
-    detect.add_argument("--list", metavar="FILE", help="cut by this list as well (EDL, OTIO, CSV)")
+    detect.add_argument(
+        "--list", metavar="FILE", help="cut by this list as well (EDL, OTIO, XML, AAF, ALE, CSV)"
+    )
+    detect.add_argument(
+        "--list-as", choices=[use.value for use in Use],
+        help="what the list is for; else cuts with what is found, or what it is by its contents",
+    )  # fmt: skip
     detect.add_argument("--in", dest="start", metavar="TIME", help="first timecode or frame")
     detect.add_argument("--out", dest="end", metavar="TIME", help="timecode or frame after the end")
     detect.add_argument("--sensitivity", type=_percent, default=50, metavar="0-100")
@@ -241,7 +249,7 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
         print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)
     project = take_found(project, source_id, finding.seams, source.start, source.end)
     if call.list:
-        project = _cut_by(project, call.list)
+        project = _cut_by(project, call.list, call.list_as)
     keep = str(into / kept) if into is not None else call.save
     _hand_out(call, project, source_id, keep)
     return project
@@ -305,24 +313,48 @@ def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: 
         _print_shots(source)
 
 
-def _cut_by(project: Project, path: str) -> Project:
-    """Cut by a list and the found seams together, where the list falls by itself."""
+_TOLD = 20
+"""So many lines of a list are told one by one, the others as a number."""
+
+
+def _cut_by(project: Project, path: str, wanted: str | None) -> Project:
+    """Take a list where it falls by itself: cuts with the found seams, or what it is for."""
     (source,) = project.sources
     media = source.media
     listed = read_list(path, media.rate, media.drop)
+    use = Use(wanted) if wanted else likely_use(listed)
     joins = joins_of(listed)
-    fit = found_fit(joins, source, drop=listed.drop)
-    said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
-    for verdict in verdicts(joins, source, fit.offset)[0]:
-        if not verdict.agrees and verdict.join.event is not None:
-            far = f"{abs(verdict.off)} frames {'later' if verdict.off > 0 else 'earlier'} than"
-            how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
-            said.append(f"event {verdict.join.event.number}: {how}")
-    said += misgivings(listed, joins, media, fit.offset)
-    said += [str(trouble) for trouble in listed.troubles]
+    if use is Use.MARKERS:
+        places = markers_of_list(listed)
+        fit = found_place(listed, media)
+        said = [f"{fit.agree} of {fit.whole} places lie on the film ({fit.why}), as markers"]
+        project = marked_by_list(project, source.id, places, fit.offset)
+    elif use is Use.NAMES:
+        named = named_of(project, source.id, listed)
+        said = [f"{len(named)} of {len(shots_of(source))} shots are in it"]
+        project = name_by_list(project, source.id, listed)
+    else:
+        fit = found_fit(joins, source, drop=listed.drop)
+        said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
+        off = []
+        for verdict in verdicts(joins, source, fit.offset)[0]:
+            if not verdict.agrees and verdict.join.event is not None:
+                far = f"{abs(verdict.off)} frames {'later' if verdict.off > 0 else 'earlier'} than"
+                how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
+                off.append(f"event {verdict.join.event.number}: {how}")
+        said += _summed(off, len(off), "joins")
+        said += misgivings(listed, joins, media, fit.offset)
+        project = cut_by_list(project, source.id, joins, fit.offset, use, markers=listed.markers)
+    said += _summed([str(t) for t in listed.troubles], listed.lost + listed.odd, "lines")
     for words in said:
         print(f"offcut: {listed.name}: {words}", file=sys.stderr)
-    return cut_by_list(project, source.id, joins, fit.offset, Use.TOGETHER, markers=listed.markers)
+    return project
+
+
+def _summed(said: list[str], whole: int, what: str) -> list[str]:
+    """Return the first of what is said, and how many there are more."""
+    more = whole - min(len(said), _TOLD)
+    return said[:_TOLD] + ([f"and {more:,} more {what}"] if more > 0 else [])
 
 
 def _stem(path: str) -> str:

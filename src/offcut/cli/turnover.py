@@ -9,7 +9,7 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.core.errors import OffcutError, ProjectError
-from offcut.core.lists.registry import adapter_formats, format_of, written_formats
+from offcut.core.lists.registry import written_formats
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
@@ -38,10 +38,6 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
             f"--{form.code}", dest="lists", action="append_const", const=form.code,
             help=f"{form.words}: {form.about}",
         )  # fmt: skip
-    lists.add_argument(
-        "--adapter", dest="adapters", action="append", default=[], metavar="NAME",
-        help="a list by an installed OpenTimelineIO adapter",
-    )  # fmt: skip
     lists.add_argument("--record-start", metavar="TIMECODE", help="usually 01:00:00:00")
     files = said.add_argument_group("movies and pictures")
     files.add_argument("--files", choices=tuple(WAYS), help="each shot as a movie")
@@ -83,12 +79,7 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
             raise OffcutError(f"{call.project}: nothing was handed over yet")
         asked = project.handovers[-1].asked
     source = _source(call, project, asked.source)
-    lists = tuple(dict.fromkeys([*(call.lists or ()), *(f"adapter:{n}" for n in call.adapters)]))
-    for code in lists:
-        if format_of(code) is None:
-            known = ", ".join(f.code.removeprefix("adapter:") for f in adapter_formats()) or "none"
-            name = code.removeprefix("adapter:")
-            raise OffcutError(f"there is no adapter “{name}” that writes; installed: {known}")
+    lists = tuple(dict.fromkeys(call.lists or ()))
     given = {
         "lists": lists or None,
         "movies": call.files,

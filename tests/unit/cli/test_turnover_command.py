@@ -81,7 +81,6 @@ def test_a_scene_goes_and_offcuts_only_when_asked_for(
         (["--shots", "9"], "there is no shot 9; there are 4"),
         (["--scene", "Nowhere"], "there is no scene “Nowhere”; there are: Harbour"),
         (["--pattern", "{nonsense}", "--stills", "first"], "there is no field {nonsense}"),
-        (["--adapter", "nothing"], "nothing"),
         (["--record-start", "tomorrow"], "tomorrow"),
         (["--files", "dnxhr"], "DNxHR begins at 256x120"),
     ],

@@ -12,10 +12,14 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
     QHBoxLayout,
+    QHeaderView,
     QLineEdit,
     QListWidget,
     QPushButton,
     QRadioButton,
+    QStackedWidget,
+    QTableWidget,
+    QTableWidgetItem,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -25,16 +29,25 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.sheets.join_table import JoinTable, verdict_words
+from offcut.app.theme import SMALL, font
 from offcut.app.theme.parts import label, number, pane
 from offcut.core.errors import OffcutError
-from offcut.core.lists.incoming import ReadList
+from offcut.core.lists.incoming import ReadList, markers_of_list
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Origin
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.model.source import Source
-from offcut.core.tally.cutting import WITHIN, Use, cut_by_list
-from offcut.core.tally.fitting import Fit, agreeing, found_fit, misgivings, verdicts
+from offcut.core.tally.cutting import WITHIN, Use, cut_by_list, likely_use, marked_by_list
+from offcut.core.tally.fitting import (
+    Fit,
+    agreeing,
+    found_fit,
+    found_place,
+    misgivings,
+    verdicts,
+)
 from offcut.core.tally.joins import joins_of
+from offcut.core.tally.naming import name_by_list, named_of
 from offcut.core.timecode import frame_from_typed, timecode_from_frame
 from offcut.core.words import many
 
@@ -42,9 +55,16 @@ _USES = (
     (Use.TOGETHER, "List and found seams together", "where both have one, the list names it"),
     (Use.ALONE, "The list alone", "open found seams make way; what you judged stays"),
     (Use.WITNESS, "Only as a witness", "scores rise where it agrees, fall where it does not"),
+    (Use.MARKERS, "Markers only", "the places it marks; no seam is touched"),
+    (Use.NAMES, "Names, notes and scenes only", "by reel and timecode; what you named stays"),
 )
-LINES = 500
-"""No more than so many lines that could not be used are shown."""
+_CUTTING = (Use.TOGETHER, Use.ALONE, Use.WITNESS)
+_VERBS = {
+    Use.WITNESS: "Weigh the seams", Use.MARKERS: "Mark the film", Use.NAMES: "Name the shots"
+}  # fmt: skip
+_COUNTED = {Use.MARKERS: "marker", Use.NAMES: "named shot"}
+PLACES = 2000
+"""So many places or names are shown of a list."""
 
 
 class ListSheet(QDialog):
@@ -60,6 +80,7 @@ class ListSheet(QDialog):
         self._of = session.in_hand
         self.listed = listed
         self.joins = joins_of(listed)
+        self.marks = markers_of_list(listed)
         self.offset = 0
         self.setWindowTitle(f"Cut by {listed.name}")
         self.resize(1000, 640)
@@ -82,9 +103,11 @@ class ListSheet(QDialog):
         self.lines.setWordWrap(True)
         self.lines.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.lines.addItems([str(t) for t in listed.troubles[:LINES]])
-        if len(listed.troubles) > LINES:
-            self.lines.addItem(f"and {len(listed.troubles) - LINES} more")
+        self.lines.addItems([str(t) for t in listed.troubles])
+        more = listed.lost + listed.odd - len(listed.troubles)
+        if more > 0:
+            self.lines.addItem(f"and {more:,} more")
+        self.places = _places_table()
         self.lines.setMinimumHeight(96)
         self.lines.setVisible(bool(listed.troubles))
         self.uses = QButtonGroup(self)
@@ -122,7 +145,10 @@ class ListSheet(QDialog):
         head.addWidget(self.only)
         left.addLayout(head)
         left.addWidget(self._about)
-        left.addWidget(self.table, 1)
+        self.shown = QStackedWidget()
+        self.shown.addWidget(self.table)
+        self.shown.addWidget(self.places)
+        left.addWidget(self.shown, 1)
         side = pane("side")
         side.setFixedWidth(300)
         box = QVBoxLayout(side)
@@ -157,9 +183,10 @@ class ListSheet(QDialog):
         for use, words, why in _USES:
             choice = QRadioButton(words)
             choice.setProperty("use", use.value)
-            choice.setChecked(use is Use.TOGETHER)
-            choice.toggled.connect(self._changed)
+            choice.setChecked(use is likely_use(self.listed))
+            choice.setEnabled(self._fits(use))
             self.uses.addButton(choice)
+            choice.toggled.connect(self._turned)
             box.addWidget(choice)
             told = label(why, "faint")
             told.setContentsMargins(22, 0, 0, 2)
@@ -179,6 +206,12 @@ class ListSheet(QDialog):
         whole.addLayout(left, 1)
         whole.addWidget(side)
 
+    def _fits(self, use: Use) -> bool:
+        """Tell whether the list can be used so."""
+        if use is Use.MARKERS:
+            return bool(self.marks)
+        return bool(self.joins.joins) if use in _CUTTING else bool(self.listed.events)
+
     def _shifter(self, words: str, by: int, tip: str) -> QToolButton:
         button = QToolButton()
         button.setText(words)
@@ -195,9 +228,14 @@ class ListSheet(QDialog):
         source, joins, drop = self._source, self.joins, self.listed.drop
         if source is None:
             return
+        listed, media = self.listed, source.media
+        by_places = self.use is Use.MARKERS or not joins.joins
         self._why.setText("looking where it lies …")
         job = self._finding = self._s.jobs.start(
-            "Laying the list on the film", lambda _job: found_fit(joins, source, drop=drop)
+            "Laying the list on the film",
+            lambda _job: (
+                found_place(listed, media) if by_places else found_fit(joins, source, drop=drop)
+            ),
         )
         job.done.connect(lambda fit: self._fit_found(job, fit))
         job.failed.connect(self._s.failed)
@@ -250,6 +288,13 @@ class ListSheet(QDialog):
         source = self._source
         if source is None:
             return
+        if self.use not in _CUTTING:
+            self._show_places(source)
+            self._show_doubts(source)
+            self._changed()
+            return
+        self.shown.setCurrentWidget(self.table)
+        self.only.show()
         told, missed = verdicts(self.joins, source, self.offset)
         seams = [s for s in counted_seams(source) if s.origin is not Origin.LISTED]
         agree = agreeing(self.joins, seams, self.offset)
@@ -267,12 +312,48 @@ class ListSheet(QDialog):
         if self.only.isChecked():
             told = tuple(v for v in told if verdict_words(v, frames)[1])
         self.table.show_verdicts(told)
+        self._show_doubts(source)
+        self._changed()
+
+    def _show_doubts(self, source: Source) -> None:
+        """Say what of the list does not fit the film."""
         doubts = misgivings(self.listed, self.joins, source.media, self.offset)
         self.doubts.setText("\n".join(f"– {d}" for d in doubts) or "nothing: it fits")
         self.doubts.setObjectName("warning" if doubts else "faint")
         self.doubts.setStyleSheet("")
         self.doubts.style().polish(self.doubts)
-        self._changed()
+
+    def _show_places(self, source: Source) -> None:
+        """Show what the list marks on the film, or which of its rows the shots are of."""
+        self.shown.setCurrentWidget(self.places)
+        self.only.hide()
+        frames = source.media.frames
+        rows: list[tuple[str, str, str]]
+        if self.use is Use.MARKERS:
+            on = [m for m in self.marks if 0 <= m.frame - self.offset < frames]
+            self._agree.setText(f"{len(on)} of {len(self.marks)} places lie on the film")
+            rows = [
+                (
+                    self._s.words_of(m.frame - self.offset),
+                    m.name or m.note,
+                    ", ".join(w for w in (m.colour.value, _range_words(m.length)) if w),
+                )
+                for m in on[:PLACES]
+            ]
+        else:
+            found = named_of(self._s.project, source.id, self.listed)
+            shots = len(shots_of(source))
+            self._agree.setText(f"{len(found)} of {shots} shots are in it")
+            rows = [
+                (
+                    f"Shot {n.shot.number}",
+                    ", ".join(w for w in (n.row.clip, n.row.scene, n.row.reel) if w),
+                    n.by,
+                )
+                for n in found[:PLACES]
+            ]
+        self._about.setText(f"{self.listed.name}   {self.listed.form}")
+        _fill(self.places, rows)
 
     @property
     def use(self) -> Use:
@@ -282,6 +363,12 @@ class ListSheet(QDialog):
 
     def _verb(self) -> Callable[[Project], Project]:
         """Return the edit that is asked for now."""
+        if self.use is Use.MARKERS:
+            return partial(
+                marked_by_list, source_id=self._of, markers=self.marks, offset=self.offset
+            )
+        if self.use is Use.NAMES:
+            return partial(name_by_list, source_id=self._of, listed=self.listed)
         return partial(
             cut_by_list,
             source_id=self._of,
@@ -293,10 +380,14 @@ class ListSheet(QDialog):
             markers=self.listed.markers,
         )
 
+    def _turned(self, on: bool) -> None:
+        """Show the list as what it is to be now."""
+        if on:
+            self._show()
+
     def _changed(self) -> None:
-        together = self.use is Use.TOGETHER
-        self.at_found.setEnabled(together)
-        self.within.setEnabled(self.use is not Use.ALONE)
+        self.at_found.setEnabled(self.use is Use.TOGETHER)
+        self.within.setEnabled(self.use in (Use.TOGETHER, Use.WITNESS))
         self.cut.setEnabled(False)  # what stands there is of before
         self._soon.start()
 
@@ -304,9 +395,16 @@ class ListSheet(QDialog):
         """Work out off the interface thread what will come of it, and say so on the button."""
         verb, project, source_id = self._verb(), self._s.project, self._of
 
+        use = self.use
+
         def work(_job: Job) -> int | str:
             try:
-                return len(shots_of(verb(project).source(source_id)))
+                made = verb(project).source(source_id)
+                if use is Use.MARKERS:
+                    return len(made.markers) - len(project.source(source_id).markers)
+                if use is Use.NAMES:
+                    return sum(bool(s.card.name) for s in shots_of(made))
+                return len(shots_of(made))
             except OffcutError as error:
                 return str(error)
 
@@ -322,20 +420,51 @@ class ListSheet(QDialog):
             self.cut.setToolTip(got)
             return
         self.cut.setToolTip("One undo takes it back")
-        verb = "Weigh the seams" if self.use is Use.WITNESS else "Cut the film"
-        self.cut.setText(f"{verb}: {many(got, 'shot')}")
+        verb = _VERBS.get(self.use, "Cut the film")
+        self.cut.setText(f"{verb}: {many(got, _COUNTED.get(self.use, 'shot'))}")
 
     def _read_as_order(self) -> None:
         self.order_wanted.emit(self.listed)
         self.accept()
 
     def _cut(self) -> None:
-        words, verb = f"Cut by {self.listed.name}", self._verb()
+        done = {Use.MARKERS: "Markers of", Use.NAMES: "Names of"}.get(self.use, "Cut by")
+        words, verb = f"{done} {self.listed.name}", self._verb()
         self._s.take_in_hand(self._of)
         if self._s.edit(lambda p, _s: verb(p), words):
-            self._s.said.emit(f"{words}: {many(len(self._s.shots), 'shot')}")
+            told = f": {many(len(self._s.shots), 'shot')}" if self.use in _CUTTING else ""
+            self._s.said.emit(f"{words}{told}")
             self.accept()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.table.joins.show(())
         super().closeEvent(event)
+
+
+def _range_words(frames: int) -> str:
+    return f"{frames} frames" if frames > 1 else ""
+
+
+def _places_table() -> QTableWidget:
+    made = QTableWidget(0, 3)
+    made.setAccessibleName("What the list marks or names")
+    made.horizontalHeader().hide()
+    made.verticalHeader().hide()
+    made.verticalHeader().setDefaultSectionSize(24)
+    for column, mode in ((0, "ResizeToContents"), (1, "Stretch"), (2, "ResizeToContents")):
+        made.horizontalHeader().setSectionResizeMode(column, getattr(QHeaderView.ResizeMode, mode))
+    made.setShowGrid(False)
+    made.setWordWrap(False)
+    made.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+    made.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+    return made
+
+
+def _fill(table: QTableWidget, rows: list[tuple[str, str, str]]) -> None:
+    table.setRowCount(len(rows))
+    for row, cells in enumerate(rows):
+        for column, text in enumerate(cells):
+            item = QTableWidgetItem(text)
+            if column == 0:
+                item.setFont(font(SMALL, mono=True))
+            table.setItem(row, column, item)

@@ -44,6 +44,8 @@ def order_from_list(project: Project, listed: ReadList) -> ListAsOrder:
 
 
 def _by_film(project: Project, event: ReadEvent) -> OrderUse | None:
+    if event.source_out <= event.source_in:
+        return None  # its source is not known
     named = [s for s in project.sources if _is_named(s, event)]
     tried = named or (project.sources if len(project.sources) == 1 else ())
     for source in tried:

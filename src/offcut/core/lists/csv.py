@@ -11,90 +11,164 @@ from pathlib import Path
 from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
     MAX_EVENTS,
+    ListMarker,
     ReadEvent,
     ReadList,
-    Trouble,
+    Troubles,
     frame_from_word,
     frames_field,
-    text_of,
+    lines_of,
+    marks_only,
 )
 from offcut.core.lists.outgoing import EventList, write_list
 from offcut.core.model.seam import Kind
+from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate
+
+_LONGEST_ROW = 100_000
+_MOST_MIXED = 999_999
+Row = dict[str, str]
 
 
 def read_csv(path: str | Path, rate: Rate) -> ReadList:
-    """Read a CSV as `write_csv` writes it; columns are told by their heads. Raises ListError."""
-    text = text_of(path)
-    troubles: list[Trouble] = []
-    events: list[ReadEvent] = []
-    dialect: type[csv.Dialect] | csv.Dialect = csv.excel
-    first = text.split("\n", 1)[0]
-    if first.count(";") > first.count(","):
-        dialect = csv.excel()
-        dialect.delimiter = ";"
-    elif first.count("\t") > first.count(","):
-        dialect = csv.excel_tab
-    highest, drop = 0, False
+    """Read a CSV as `write_csv` writes it, or a list of markers; columns are told by their heads.
+
+    Raises ListError naming the file.
+    """
+    troubles = Troubles(path)
+    rows = _rows_in(path)
     try:
-        rows = csv.DictReader(io.StringIO(text), dialect=dialect)
-        heads = {str(h).strip().lower(): h for h in rows.fieldnames or ()}
+        heads = next(rows, (0, {}))[1]
+        if "marker in" in heads:
+            return _markers_in(path, rate, rows, troubles)
         if "record in" not in heads or "record out" not in heads:
             raise ListError(f"{path}: has no columns “record in” and “record out”")
-        for row in rows:
-            line = rows.line_num
-
-            def cell(name: str, row: dict[str, str | None] = row) -> str:
-                return str(row.get(heads.get(name, ""), "") or "").strip()
-
-            try:
-                record_in, record_out = (
-                    frame_from_word(cell(n), rate) for n in ("record in", "record out")
-                )
-                side = "reel" if cell("reel in") and cell("reel out") else "source"
-                source_in = frame_from_word(cell(f"{side} in") or cell("record in"), rate)
-                source_out = frame_from_word(cell(f"{side} out") or cell("record out"), rate)
-                mixed = int(cell("mixed frames") or 0)
-            except (TimecodeError, ValueError) as error:
-                troubles.append(Trouble(line, ",".join(map(str, row.values())), f"{error}:"))
-                continue
-            if record_out <= record_in:
-                why = "ends before it begins on the record side:"
-                troubles.append(Trouble(line, ",".join(map(str, row.values())), why))
-                continue
-            drop = drop or ";" in cell("record in")
-            highest = max(highest, *(frames_field(cell(n)) for n in ("record in", "record out")))
-            kind = Kind(cell("joined by")) if cell("joined by") in list(Kind) else Kind.CUT
-            start = record_in - mixed // 2
-            events.append(
-                ReadEvent(
-                    number=cell("number") or str(len(events) + 1),
-                    line=line,
-                    reel=cell("reel").removeprefix("'"),
-                    source_in=source_in,
-                    source_out=source_out,
-                    record_in=record_in,
-                    record_out=record_out,
-                    kind=kind if mixed else Kind.CUT,
-                    mix_in=start if mixed else 0,
-                    mix_out=start + mixed if mixed else 0,
-                    clip=cell("name").removeprefix("'"),
-                    note=cell("note").removeprefix("'"),
-                    scene=cell("scene").removeprefix("'"),
-                    drop=";" in (cell(f"{side} in") or cell("record in")),
-                    speed=_speed(source_out - source_in, record_out - record_in, side),
-                )
-            )
-            if len(events) > MAX_EVENTS:
-                raise ListError(f"{path}: more than {MAX_EVENTS} events")
+        return _events_in(path, rate, rows, troubles)
     except csv.Error as error:
         raise ListError(f"{path}: not comma-separated rows ({error})") from error
+
+
+def _rows_in(path: str | Path) -> Iterator[tuple[int, Row]]:
+    """Yield each row with its line, cells by their heads in lower case; the heads come first."""
+    lines = lines_of(path, _LONGEST_ROW)
+    number, first = next(lines, (0, ""))
+    delimiter = max(",;\t", key=first.count) if first else ","
+    told = [number]
+
+    def texts() -> Iterator[str]:
+        yield first + "\n"
+        for told[0], line in lines:
+            yield line + "\n"
+
+    reader = csv.reader(texts(), delimiter=delimiter)
+    heads = [" ".join(h.split()).lower() for h in next(reader, [])]
+    yield told[0], {h: h for h in heads if h}
+    for row in reader:
+        if any(row):
+            cells = {h: c.strip() for h, c in zip(heads, row, strict=False) if h}
+            yield told[0], cells
+
+
+def _events_in(
+    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: Troubles
+) -> ReadList:
+    events: list[ReadEvent] = []
+    highest, drop = 0, False
+    for line, row in rows:
+        if len(events) >= MAX_EVENTS:
+            raise ListError(f"{path}: more than {MAX_EVENTS:,} events")
+        try:
+            event = _event_in(row, line, len(events) + 1, rate, troubles)
+        except (TimecodeError, ValueError) as error:
+            troubles.add(line, ",".join(row.values()), f"{error}:")
+            continue
+        drop = drop or ";" in row.get("record in", "")
+        highest = max(highest, *(frames_field(row.get(n, "")) for n in ("record in", "record out")))
+        events.append(event)
     if not events:
-        first_words = f"; {troubles[0]}" if troubles else ""
+        first_words = f"; {troubles.kept[0]}" if troubles.kept else ""
         raise ListError(f"{path}: not one event can be read in it{first_words}")
     return ReadList(
         str(path), "CSV", rate, drop, Path(path).stem, tuple(events),
-        troubles=tuple(troubles), highest=highest,
+        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
+        marks=marks_only(events),
+    )  # fmt: skip
+
+
+def _event_in(row: Row, line: int, place: int, rate: Rate, troubles: Troubles) -> ReadEvent:
+    """Return a row as an event. Raises TimecodeError or ValueError."""
+
+    def cell(name: str) -> str:
+        return row.get(name, "")
+
+    record_in, record_out = (frame_from_word(cell(n), rate) for n in ("record in", "record out"))
+    if record_out <= record_in:
+        raise ValueError("ends before it begins on the record side")
+    mixed_word = cell("mixed frames") or "0"
+    if not (mixed_word.isascii() and mixed_word.isdigit() and len(mixed_word) <= 6):
+        raise ValueError("its mixed frames are no number")
+    mixed = min(int(mixed_word), 2 * (record_out - record_in))
+    side = "reel" if cell("reel in") and cell("reel out") else "source"
+    try:
+        source_in = frame_from_word(cell(f"{side} in") or cell("record in"), rate)
+        source_out = frame_from_word(cell(f"{side} out") or cell("record out"), rate)
+        if source_out < source_in:
+            raise ValueError("ends before it begins on the source side")
+    except (TimecodeError, ValueError) as error:
+        why = f"{error}, so its source is left out:"
+        troubles.add(line, ",".join(row.values()), why, used=True)
+        source_in = source_out = record_in
+    kind = Kind(cell("joined by")) if cell("joined by") in list(Kind) else Kind.CUT
+    start = record_in - mixed // 2
+    gradual = mixed > 0 and kind is not Kind.CUT
+    return ReadEvent(
+        number=cell("number")[:40] or str(place),
+        line=line,
+        reel=cell("reel").removeprefix("'"),
+        source_in=source_in,
+        source_out=source_out,
+        record_in=record_in,
+        record_out=record_out,
+        kind=kind if gradual else Kind.CUT,
+        mix_in=start if gradual else 0,
+        mix_out=start + mixed if gradual else 0,
+        clip=cell("name").removeprefix("'"),
+        note=cell("note").removeprefix("'"),
+        scene=cell("scene").removeprefix("'"),
+        drop=";" in (cell(f"{side} in") or cell("record in")),
+        speed=_speed(source_out - source_in, record_out - record_in, side),
+    )
+
+
+def _markers_in(
+    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: Troubles
+) -> ReadList:
+    """Return a list that has markers alone."""
+    markers: list[ListMarker] = []
+    highest, drop = 0, False
+    for line, row in rows:
+        if len(markers) >= MAX_EVENTS:
+            raise ListError(f"{path}: more than {MAX_EVENTS:,} markers")
+        try:
+            start = frame_from_word(row.get("marker in", ""), rate)
+            after = row.get("marker out", "")
+            end = frame_from_word(after, rate) if after else start + 1
+        except (TimecodeError, ValueError) as error:
+            troubles.add(line, ",".join(row.values()), f"{error}:")
+            continue
+        told = row.get("colour", "").lower()
+        colour = MarkerColour(told) if told in list(MarkerColour) else MarkerColour.NONE
+        name, note = (row.get(n, "").removeprefix("'") for n in ("name", "note"))
+        markers.append(ListMarker(start, name, max(end, start + 1), note, colour))
+        highest = max(highest, frames_field(row.get("marker in", "")))
+        drop = drop or ";" in row.get("marker in", "")
+    if not markers:
+        first = f"; {troubles.kept[0]}" if troubles.kept else ""
+        raise ListError(f"{path}: not one marker can be read in it{first}")
+    return ReadList(
+        str(path), "CSV", rate, drop, Path(path).stem, markers=tuple(markers),
+        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
+        marks=True,
     )  # fmt: skip
 
 

@@ -38,7 +38,8 @@ class Mix:
 class Film:
     """The film an event's shot is in: file name, path, timecode of frame 0, and its frames.
 
-    ``reel`` is the name its ticket gives it, often empty; ``run`` how its stills are numbered.
+    ``reel`` is the name its ticket gives it, often empty; ``run`` how its stills are numbered;
+    ``width`` and ``height`` are its picture's, in pixels.
     """
 
     name: str
@@ -47,6 +48,8 @@ class Film:
     frames: int
     reel: str = ""
     run: Run | None = None
+    width: int = 0
+    height: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,8 +216,9 @@ def _event(
     opener = shot.opened_by
     original = shot.card.original if originals else None
     film = Film(
-        Path(media.path).name, media.path, media.start, media.frames, source.ticket.reel, media.run
-    )
+        Path(media.path).name, media.path, media.start, media.frames, source.ticket.reel, media.run,
+        media.width, media.height,
+    )  # fmt: skip
     source_in, source_out = media.start + shot.start, media.start + shot.end
     numbers = None
     if media.run is not None and source.ticket.file_numbers:

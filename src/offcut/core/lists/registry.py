@@ -7,34 +7,50 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from enum import StrEnum
 from fractions import Fraction
+from functools import cache
+from itertools import islice
 from pathlib import Path
 
 from offcut.core.errors import ListError
+from offcut.core.lists.aaf_writing import write_aaf
+from offcut.core.lists.ale import read_ale, write_ale
 from offcut.core.lists.csv import read_csv, write_csv
-from offcut.core.lists.edl import read_edl, write_edl
+from offcut.core.lists.edl_reading import read_edl
+from offcut.core.lists.edl_writing import write_edl
 from offcut.core.lists.ffmetadata import write_ffmetadata
-from offcut.core.lists.incoming import ReadEvent, ReadList, Trouble, text_of
-from offcut.core.lists.json_list import write_json
-from offcut.core.lists.matroska_chapters import write_matroska
-from offcut.core.lists.otio import (
-    read_otio,
-    reading_suffixes,
-    write_otio,
-    write_subclips,
-    write_with_adapter,
-    writing_adapters,
+from offcut.core.lists.incoming import (
+    TROUBLES_KEPT,
+    ReadEvent,
+    ReadList,
+    Troubles,
+    lines_of,
 )
+from offcut.core.lists.json_list import write_json
+from offcut.core.lists.marker_lists import write_chapter_text, write_marker_edl, write_markers
+from offcut.core.lists.matroska_chapters import write_matroska
 from offcut.core.lists.outgoing import EventList
 from offcut.core.lists.plain import read_plain
+from offcut.core.lists.reading_apart import read_apart
 from offcut.core.lists.spreadsheet import write_spreadsheet
+from offcut.core.lists.timeline_writing import library, write_otio, write_subclips
 from offcut.core.lists.webvtt import write_webvtt
+from offcut.core.lists.xml_writing import write_xml
 from offcut.core.model.card import Original
-from offcut.core.model.rules import fault_of_original
+from offcut.core.model.rules import MAX_FRAME, fault_of_original
 from offcut.core.timecode import Rate
 
 Writer = Callable[[EventList, str | Path], Path]
 Reader = Callable[[Path, Rate, bool], ReadList]
+
+
+class Group(StrEnum):
+    """What a list is for."""
+
+    CUT = "to cut again"
+    READ = "to read"
+    STUDY = "to study"
 
 
 @dataclass(frozen=True)
@@ -44,7 +60,9 @@ class ListFormat:
     ``originals`` True when its source side is the camera originals'; ``bytes_each`` about how
     much a shot takes in it; ``also`` other endings it is read by; ``heads`` words by which a file
     with another ending is told, where one of its first lines holds one of them; ``vague`` True
-    where the ending says nothing of what is inside.
+    where the ending says nothing of what is inside; ``group`` what it is for, ``row``
+    what it is about in that group and ``short`` its name there; ``of_markers`` True where it lists
+    markers in place of shots.
     """
 
     code: str
@@ -58,6 +76,10 @@ class ListFormat:
     also: tuple[str, ...] = ()
     heads: tuple[str, ...] = ()
     vague: bool = False
+    group: Group = Group.CUT
+    row: str = "this film"
+    short: str = ""
+    of_markers: bool = False
 
     @property
     def endings(self) -> tuple[str, ...]:
@@ -65,43 +87,106 @@ class ListFormat:
         return (self.suffix, *self.also) if self.read is not None else ()
 
 
+def _plainly(read: Callable[[Path, Rate], ReadList]) -> Reader:
+    return lambda path, rate, _drop: read(path, rate)
+
+
+def _apart(form: str) -> Reader:
+    return lambda path, rate, drop: read_apart(path, rate, drop, form)
+
+
+def _any_otio(path: Path, rate: Rate, drop: bool) -> ReadList:
+    suffix = path.suffix.lower().removeprefix(".")
+    return read_apart(path, rate, drop, suffix if suffix in ("otioz", "otiod") else "otio")
+
+
+_ORIGINALS = "the originals"
+
 FORMATS: tuple[ListFormat, ...] = (
     ListFormat(
-        "edl", "EDL", "CMX 3600, from this film", ".edl", write_edl,
-        lambda path, rate, _drop: read_edl(path, rate),
+        "edl", "EDL", "CMX 3600", ".edl", write_edl, _plainly(read_edl),
         bytes_each=190, also=(".cmx",), heads=("TITLE:", "FCM:"),
     ),
     ListFormat(
-        "edl-originals", "EDL of the originals", "reels and source timecodes a list gave",
-        ".originals.edl", write_edl, originals=True, bytes_each=150,
+        "otio", "OTIO", "a timeline, with markers and notes", ".otio", write_otio, _any_otio,
+        bytes_each=2200, also=(".otioz", ".otiod"), heads=('"OTIO_SCHEMA"',),
     ),
     ListFormat(
-        "otio", "OTIO timeline", "with markers and notes", ".otio", write_otio, read_otio,
-        bytes_each=2200, also=(".otioz", ".otiod"),
+        "xml", "XML", "xmeml, with markers and notes", ".xml", write_xml, _apart("xml"),
+        bytes_each=1700, heads=("<XMEML",),
+    ),
+    ListFormat(
+        "aaf", "AAF", "with markers", ".aaf", write_aaf, _apart("aaf"), bytes_each=14_000,
+    ),
+    ListFormat(
+        "ale", "ALE", "a shelf of shots, reels and timecodes", ".ale", write_ale,
+        _plainly(read_ale), bytes_each=130, heads=("FIELD_DELIM",),
+    ),
+    ListFormat(
+        "edl-originals", "EDL of the originals", "reels and source timecodes a list gave",
+        ".originals.edl", write_edl, originals=True, short="EDL", row=_ORIGINALS, bytes_each=150,
+    ),
+    ListFormat(
+        "otio-originals", "OTIO of the originals", "reels and source timecodes a list gave",
+        ".originals.otio", write_otio, originals=True, short="OTIO", row=_ORIGINALS,
+        bytes_each=2200,
+    ),
+    ListFormat(
+        "xml-originals", "XML of the originals", "reels and source timecodes a list gave",
+        ".originals.xml", write_xml, originals=True, short="XML", row=_ORIGINALS, bytes_each=1700,
+    ),
+    ListFormat(
+        "aaf-originals", "AAF of the originals", "reels and source timecodes a list gave",
+        ".originals.aaf", write_aaf, originals=True, short="AAF", row=_ORIGINALS, bytes_each=14_000,
+    ),
+    ListFormat(
+        "ale-originals", "ALE of the originals", "reels and source timecodes a list gave",
+        ".originals.ale", write_ale, originals=True, short="ALE", row=_ORIGINALS, bytes_each=130,
     ),
     ListFormat(
         "subclips", "Subclips", "whole, with handles (OTIO)", ".subclips.otio", write_subclips,
         bytes_each=2600,
     ),
     ListFormat(
-        "csv", "CSV", "a row for each shot", ".csv", write_csv,
-        lambda path, rate, _drop: read_csv(path, rate),
-        bytes_each=130, heads=("RECORD IN",),
+        "csv", "CSV", "a row for each shot", ".csv", write_csv, _plainly(read_csv),
+        bytes_each=130, heads=("RECORD IN", "MARKER IN"), group=Group.READ, row="each shot",
     ),
     ListFormat(
-        "xlsx", "Spreadsheet", "a row for each shot", ".xlsx", write_spreadsheet, bytes_each=150
+        "xlsx", "Spreadsheet", "a row for each shot", ".xlsx", write_spreadsheet, bytes_each=150,
+        group=Group.READ, row="each shot",
     ),
     ListFormat(
-        "ffmeta", "Chapters, FFmpeg", "metadata text", ".ffmeta", write_ffmetadata, bytes_each=90
+        "json", "JSON", "for scripts", ".json", write_json, bytes_each=420, group=Group.READ,
+        row="each shot",
     ),
     ListFormat(
-        "chapters", "Chapters, Matroska", "XML", ".chapters.xml", write_matroska, bytes_each=350
+        "markers", "Markers, CSV", "a row for each marker", ".markers.csv", write_markers,
+        bytes_each=20, row="markers", short="CSV", group=Group.STUDY, of_markers=True,
     ),
-    ListFormat("vtt", "Captions", "WebVTT, name and note", ".vtt", write_webvtt, bytes_each=70),
-    ListFormat("json", "JSON", "for scripts", ".json", write_json, bytes_each=420),
     ListFormat(
-        "plain", "Plain list", "a timecode on each line", ".txt",
-        read=lambda path, rate, _drop: read_plain(path, rate), vague=True,
+        "marker-edl", "Markers, EDL", "a locator for each", ".markers.edl", write_marker_edl,
+        bytes_each=40, row="markers", short="EDL", group=Group.STUDY, of_markers=True,
+    ),
+    ListFormat(
+        "chapter-text", "Markers, text", "chapters as players and sites take them",
+        ".chapters.txt", write_chapter_text, bytes_each=10, row="markers", short="Text",
+        group=Group.STUDY, of_markers=True,
+    ),
+    ListFormat(
+        "ffmeta", "Chapters, FFmpeg", "metadata text", ".ffmeta", write_ffmetadata, bytes_each=90,
+        row="chapters", short="FFmpeg", group=Group.STUDY,
+    ),
+    ListFormat(
+        "chapters", "Chapters, Matroska", "XML", ".chapters.xml", write_matroska, bytes_each=350,
+        row="chapters", short="Matroska", group=Group.STUDY,
+    ),
+    ListFormat(
+        "vtt", "Captions", "WebVTT, name and note", ".vtt", write_webvtt, bytes_each=70,
+        row="chapters", short="Captions", group=Group.STUDY,
+    ),
+    ListFormat(
+        "plain", "Plain list", "a timecode on each line", ".txt", read=_plainly(read_plain),
+        vague=True,
     ),
 )  # fmt: skip
 
@@ -117,32 +202,8 @@ def reading_endings() -> tuple[str, ...]:
 
 
 def format_of(code: str) -> ListFormat | None:
-    """Return a format by its code; "adapter:NAME" is an installed OpenTimelineIO adapter."""
-    known = next((f for f in written_formats() if f.code == code), None)
-    if known is not None or not code.startswith("adapter:"):
-        return known
-    return next((f for f in adapter_formats() if f.code == code), None)
-
-
-def adapter_formats() -> tuple[ListFormat, ...]:
-    """Return a format for each OpenTimelineIO adapter installed here that writes.
-
-    The first call loads OpenTimelineIO, which takes a moment.
-    """
-
-    def writer(name: str) -> Writer:
-        return lambda events, path: write_with_adapter(events, path, name)
-
-    return tuple(
-        ListFormat(
-            f"adapter:{name}",
-            f"by {name}",
-            about or "OpenTimelineIO adapter",
-            f".{name}{suffix}",
-            writer(name),
-        )
-        for name, suffix, about in writing_adapters()
-    )
+    """Return a written format by its code, None where there is none."""
+    return next((f for f in written_formats() if f.code == code), None)
 
 
 # reading
@@ -160,40 +221,77 @@ def read_list(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
 
 def _read(file: Path, rate: Rate, drop: bool) -> ReadList:
     suffix = file.suffix.lower()
-    for known in FORMATS:
-        if suffix in known.endings and known.read is not None and not known.vague:
-            return known.read(file, rate, drop)
-    if suffix.removeprefix(".") in reading_suffixes():
-        return read_otio(file, rate, drop)
-    text = text_of(file)
-    if '"OTIO_SCHEMA"' in text[:2000]:
-        raise ListError(f"{file}: an OTIO timeline must be called NAME.otio to be read")
-    lines = [line.upper() for line in text.splitlines()[:50]]
-    for known in FORMATS:
-        if known.read is not None and any(head in line for head in known.heads for line in lines):
-            return known.read(file, rate, drop)
+    known = _by_content(file)
+    if known is None and suffix:
+        known = next(
+            (f for f in FORMATS if suffix in f.endings and f.read is not None and not f.vague), None
+        )
+        if known is None and suffix.removeprefix(".") in _other_suffixes():
+            return read_apart(file, rate, drop, "")
+    if known is None:
+        known = _by_heads(file)
+    if known is not None:
+        assert known.read is not None
+        return known.read(file, rate, drop)
     try:
         return read_plain(file, rate)
     except ListError:
         return read_edl(file, rate)
 
 
+_MAGIC = {b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "aaf"}
+"""What the forms that are no text begin with, whatever the file is called."""
+
+
+def _by_content(file: Path) -> ListFormat | None:
+    """Return the form of a file that is no text, None where it does not say."""
+    try:
+        with file.open("rb") as opened:
+            head = opened.read(8)
+    except OSError:
+        return None
+    return next((format_of(c) for magic, c in _MAGIC.items() if head.startswith(magic)), None)
+
+
+def _by_heads(file: Path) -> ListFormat | None:
+    """Return the form that one of a file's first lines gives away."""
+    lines = [line.upper() for _, line in islice(lines_of(file), 50)]
+    for known in FORMATS:
+        if known.read is not None and any(head in line for head in known.heads for line in lines):
+            return known
+    return None
+
+
+@cache
+def _other_suffixes() -> frozenset[str]:
+    """Return the suffixes, without the point, that other installed OTIO adapters can read."""
+    found = library().adapters.suffixes_with_defined_adapters(read=True)
+    return frozenset(found) - {"txt", ""}
+
+
 def _within_rules(read: ReadList) -> ReadList:
     """Return a list whose events a project can hold; the source of one that cannot is left out."""
+    troubles = Troubles(read.path)
     events: list[ReadEvent] = []
-    troubles: list[Trouble] = []
     for event in read.events:
+        if max(abs(event.record_in), abs(event.record_out)) > MAX_FRAME:
+            troubles.add(event.line, "", f"event {event.number} lies where no film reaches")
+            continue
         fault = fault_of_original(
             Original(event.reel, event.source_in, 0, speed=event.speed)
         ) or fault_of_original(Original(event.reel, event.source_out, 0))
         if fault:
             words = f"event {event.number}: {fault}, so its source is left out"
-            troubles.append(Trouble(event.line, "", words))
+            troubles.add(event.line, "", words, used=True)
             event = without_source(event)
         events.append(event)
-    if not troubles:
+    if not troubles.kept:
         return read
-    return replace(read, events=tuple(events), troubles=(*read.troubles, *troubles))
+    if not events and not read.markers:
+        raise ListError(f"{read.path}: not one event can be used; {troubles.kept[0]}")
+    told = (*read.troubles, *troubles.kept)[:TROUBLES_KEPT]
+    lost, odd = read.lost + troubles.lost, read.odd + troubles.odd
+    return replace(read, events=tuple(events), troubles=told, lost=lost, odd=odd)
 
 
 def without_source(event: ReadEvent) -> ReadEvent:

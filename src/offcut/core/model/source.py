@@ -21,6 +21,23 @@ class Zone:
     sensitivity: int | None = None
 
 
+class MarkerColour(StrEnum):
+    """The colour a list gave a marker; the names are those of OpenTimelineIO's marker schema."""
+
+    NONE = ""
+    RED = "red"
+    PINK = "pink"
+    ORANGE = "orange"
+    YELLOW = "yellow"
+    GREEN = "green"
+    CYAN = "cyan"
+    BLUE = "blue"
+    PURPLE = "purple"
+    MAGENTA = "magenta"
+    BLACK = "black"
+    WHITE = "white"
+
+
 @dataclass(frozen=True, slots=True)
 class Marker:
     """A named, noted place in a source: frames [start, end), one frame for a point."""
@@ -30,6 +47,7 @@ class Marker:
     end: int
     name: str = ""
     note: str = ""
+    colour: MarkerColour = MarkerColour.NONE
 
     @property
     def point(self) -> bool:

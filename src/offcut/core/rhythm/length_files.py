@@ -15,10 +15,8 @@ from typing import Any
 
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.files import write_whole
-from offcut.core.lists.edl import told_rate
 from offcut.core.lists.incoming import MAX_EVENTS, ReadList, Trouble, text_of
-from offcut.core.lists.otio import rate_of_timeline
-from offcut.core.lists.registry import FORMATS, read_list
+from offcut.core.lists.registry import read_list
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_list, lengths_of_seconds
 from offcut.core.timecode import (
@@ -157,11 +155,12 @@ def _told(
     )
 
 
-def _summed(troubles: Sequence[Trouble]) -> str:
+def _summed(troubles: Sequence[Trouble], count: int = 0) -> str:
     """Return troubles in a sentence: the first, and how many more."""
     if not troubles:
         return ""
-    more = f", and {len(troubles) - 1} more lines" if len(troubles) > 1 else ""
+    count = max(count, len(troubles))
+    more = f", and {count - 1} more lines" if count > 1 else ""
     return f"{troubles[0]}{more}"
 
 
@@ -175,23 +174,18 @@ def _stem(file: Path) -> str:
 def _from_list(file: Path, rate: Rate | None, likely: Rate | None) -> ShotLengths:
     known, note = (rate, "") if rate is not None else _guessed(file, likely)
     listed = read_list(file, known)
-    notes = [n for n in (note, _summed(listed.troubles)) if n]
+    notes = [n for n in (note, _summed(listed.troubles, listed.lost + listed.odd)) if n]
     return lengths_of_list(replace(listed, title=listed.title or _stem(file)), "; ".join(notes))
 
 
 def _guessed(file: Path, likely: Rate | None) -> tuple[Rate, str]:
     """Return the rate of a list that was not told it, and a sentence where it is a guess."""
-    otio = next(f for f in FORMATS if f.code == "otio")
-    if file.suffix.lower() in otio.endings:
-        told = rate_of_timeline(file)
-        if told is not None:
-            return told, ""
+    listed = read_list(file, NTSC_DOUBLE)  # the highest there is: no timecode is out of range
+    if listed.told_rate is not None:
+        return listed.told_rate, ""
+    if not listed.highest:  # it has no timecodes that would speak for one
         taken = likely or PAL
         return taken, f"tells no rate, so it is taken at {rate_words(taken)} a second"
-    listed = read_list(file, NTSC_DOUBLE)  # the highest there is: no timecode is out of range
-    own = told_rate(listed)
-    if own is not None:
-        return own, ""
     if likely is not None and _fits(listed, likely):
         return likely, f"tells no rate; it is taken at the film’s {rate_words(likely)} a second"
     guess = _rate_by(listed.highest, len(listed.events), listed.drop)

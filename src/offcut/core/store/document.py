@@ -18,7 +18,7 @@ from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
-VERSION = 5
+VERSION = 6
 
 
 def project_text(

@@ -31,7 +31,16 @@ from offcut.core.model.rules import (
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Certainty, Former, Kind, Origin, Reason, Seam, Standing
-from offcut.core.model.source import WHOLE, Framed, Framing, Marker, Media, Source, Zone
+from offcut.core.model.source import (
+    WHOLE,
+    Framed,
+    Framing,
+    Marker,
+    MarkerColour,
+    Media,
+    Source,
+    Zone,
+)
 from offcut.core.model.ticket import Fields, Flash, ProxyUse, Ticket
 from offcut.core.store.document import FORMAT, VERSION
 from offcut.core.store.migrations import upgraded
@@ -311,7 +320,8 @@ def marker_in(value: Any) -> Marker:
     """Return a marker from a file's document. Raises KeyError, TypeError or ValueError."""
     start, end = int_in(value, "start", 0, MAX_FRAME), int_in(value, "end", 0, MAX_FRAME)
     name, note = str_in(value, "name"), str_in(value, "note")
-    return Marker(int_in(value, "id", 0, MAX_ID), start, end, name, note)
+    colour = _one_of(MarkerColour, value["colour"])
+    return Marker(int_in(value, "id", 0, MAX_ID), start, end, name, note, colour)
 
 
 def card_in(value: Any) -> Card:

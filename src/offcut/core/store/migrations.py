@@ -23,6 +23,13 @@ def upgraded(document: Document, version: int) -> Document:
 
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
+    document = _cuts_of_five(document, version)
+    if version >= 6:
+        return document
+    return document | {"source": _with_plain_markers(document["source"])}
+
+
+def _cuts_of_five(document: Document, version: int) -> Document:
     if version >= 5:
         return document
     document = document | {"scenes": _with_looks(document["scenes"])} if version > 2 else document
@@ -167,10 +174,20 @@ def _with_looks(scenes: list[Document]) -> list[Document]:
     ]
 
 
+def _to_six(document: Document) -> Document:
+    """Format 5 knew no colours of markers."""
+    return document | {"sources": [_with_plain_markers(s) for s in document["sources"]]}
+
+
+def _with_plain_markers(source: Document) -> Document:
+    return source | {"markers": [dict(m) | {"colour": ""} for m in source["markers"]]}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _to_two,
     _to_three,
     _to_four,
     _to_five,
+    _to_six,
 )
 """What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

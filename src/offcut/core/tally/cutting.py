@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
-from offcut.core.lists.incoming import ListMarker, ReadEvent
+from offcut.core.lists.incoming import ListMarker, ReadEvent, ReadList
 from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.rules import fault_of_original
@@ -29,11 +29,17 @@ WITNESS = "in-list"
 
 
 class Use(StrEnum):
-    """What a list is used for."""
+    """What a list is used for.
+
+    ALONE, TOGETHER and WITNESS cut by it; MARKERS takes the places it marks and NAMES what a shelf
+    of shots says of them.
+    """
 
     ALONE = "alone"
     TOGETHER = "together"
     WITNESS = "witness"
+    MARKERS = "markers"
+    NAMES = "names"
 
 
 def cut_by_list(
@@ -96,6 +102,29 @@ def cut_by_list(
     return _marked(taken, source_id, markers, offset)
 
 
+def likely_use(listed: ReadList) -> Use:
+    """Return what a list is most likely for, by what is in it."""
+    if listed.marks or not listed.events:
+        return Use.MARKERS
+    return Use.NAMES if listed.bin else Use.TOGETHER
+
+
+def marked_by_list(
+    project: Project, source_id: int, markers: Sequence[ListMarker], offset: int
+) -> Project:
+    """Return the project with the places that a list marks as markers, and nothing else of it.
+
+    OffcutError when none of them falls on the film, or all are there already.
+    """
+    frames = project.source(source_id).media.frames
+    if not any(0 <= m.frame - offset < frames for m in markers):
+        raise OffcutError("no marker of the list falls on the film: change the offset")
+    marked = _marked(project, source_id, markers, offset)
+    if marked is project:
+        raise OffcutError("the film has all of these markers already")
+    return marked
+
+
 def _with_scenes(
     project: Project, events: Iterable[ReadEvent | None]
 ) -> tuple[Project, dict[str, int]]:
@@ -117,7 +146,9 @@ def _marked(
     for locator in locators:
         frame, name = locator.frame - offset, clean_name(locator.name)
         if 0 <= frame < source.media.frames and (frame, name) not in known:
-            new.append(Marker(next_id, frame, frame + 1, name))
+            end = min(source.media.frames, frame + locator.length)
+            note = clean_note(locator.note)
+            new.append(Marker(next_id, frame, end, name, note, locator.colour))
             known.add((frame, name))
             next_id += 1
     if not new:

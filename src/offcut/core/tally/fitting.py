@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from offcut.core.lists.incoming import ReadEvent, ReadList
+from offcut.core.lists.incoming import ReadEvent, ReadList, markers_of_list
 from offcut.core.model.seam import Kind, Origin, Seam
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Media, Source
 from offcut.core.tally.joins import Join, Joins
-from offcut.core.timecode import base_of, frames_per_day, timecode_from_frame
+from offcut.core.timecode import base_of, frames_per_day, rate_words, timecode_from_frame
 from offcut.core.words import many
 
 
@@ -57,6 +57,29 @@ def found_fit(joins: Joins, source: Source, *, drop: bool = False) -> Fit:
         return sum(0 < j.frame - fit.offset < media.frames for j in joins.joins)
 
     return max(fits, key=lambda fit: (fit.agree, inside(fit)))
+
+
+def found_place(listed: ReadList, media: Media) -> Fit:
+    """Find by itself how a list that only marks places lies on a film: most of them inside.
+
+    The film's own timecode is tried, whole hours off it, and where its first place would be the
+    film's first frame.
+    """
+    frames = [m.frame for m in markers_of_list(listed)]
+    if listed.from_zero or not frames:
+        return Fit(0, len(frames), len(frames), "by the time from the film’s first frame")
+    hour = frames_per_day(media.rate, media.drop or listed.drop) // 24
+    tried = {media.start: "by the film’s own timecode"}
+    begins = min(frames) - media.start
+    tried.setdefault(media.start + begins // hour * hour, "a whole hour off the film’s own")
+    tried.setdefault(0, "as frames of the film")
+    tried.setdefault(min(frames), "the first place where the film begins")
+
+    def fit(offset: int) -> Fit:
+        inside = sum(0 <= f - offset < media.frames for f in frames)
+        return Fit(offset, inside, len(frames), tried[offset])
+
+    return max(map(fit, tried), key=lambda fit: fit.agree)
 
 
 def _voted(joins: Joins, seams: Sequence[Seam]) -> int | None:
@@ -162,8 +185,15 @@ def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tup
     def words(frame: int) -> str:
         return timecode_from_frame(frame, media.rate, media.drop)
 
-    if listed.troubles:
-        said.append(f"{many(len(listed.troubles), 'line')} could not be used")
+    if listed.lost:
+        said.append(f"{many(listed.lost, 'line')} could not be used")
+    if listed.odd:
+        said.append(f"{many(listed.odd, 'line')} with something odd, used all the same")
+    if listed.told_rate is not None and listed.told_rate != media.rate:
+        said.append(
+            f"The list tells {rate_words(listed.told_rate)} frames a second, "
+            f"the film has {rate_words(media.rate)}"
+        )
     base = base_of(media.rate)
     if listed.highest >= base:
         said.append(
@@ -208,10 +238,10 @@ def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tup
 def _laps(listed: ReadList) -> tuple[list[ReadEvent], list[ReadEvent]]:
     over: list[ReadEvent] = []
     gaps: list[ReadEvent] = []
-    lowest = min((e.track for e in listed.events), default=1)
+    lowest = min((e.track for e in listed.events if e.track), default=1)
     at: int | None = None
     for event in listed.events:
-        if event.over or event.track != lowest:
+        if event.over or event.track not in (0, lowest):
             continue
         if at is not None and event.record_in < at:
             over.append(event)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from offcut.core.lists.incoming import ReadEvent, ReadList, seen_events
 from offcut.core.model.seam import Kind
@@ -33,13 +33,15 @@ class Joins:
 
 
 def joins_of(listed: ReadList) -> Joins:
-    """Return where the picture changes by a list.
+    """Return where the picture changes by a list; nothing where it only has markers.
 
     A mix into black and out of it again is one fade over both; where a list leaves a gap, the
     gap opens a shot of its own that no event names.
     """
     events = seen_events(listed.events)
     joins: list[Join] = []
+    if not events:
+        return Joins(None, 0, (), 0)
     at = events[0].record_in
     fading: int | None = None
     for place, event in enumerate(events):
@@ -63,7 +65,27 @@ def joins_of(listed: ReadList) -> Joins:
         elif place:
             joins.append(Join(event.record_in, event.record_in, event.record_in, Kind.CUT, event))
         at = max(at, event.record_out)
-    return Joins(events[0], events[0].record_in, tuple(joins), at)
+    return Joins(events[0], events[0].record_in, tuple(_in_order(joins)), at)
+
+
+def _in_order(joins: list[Join]) -> list[Join]:
+    """Return joins in the order of their frames, no two at one, each span clear of its neighbours.
+
+    A list may lay events over one another, and mix longer than a shot is.
+    """
+    order: list[Join] = []
+    for join in sorted(joins, key=lambda j: (j.frame, j.end - j.start)):
+        if order and order[-1].frame == join.frame:
+            order[-1] = join if join.event is not None else order[-1]
+        else:
+            order.append(join)
+    for n, join in enumerate(order):
+        if join.end > join.start:
+            before = order[n - 1].frame if n else join.start
+            after = order[n + 1].frame if n + 1 < len(order) else join.end
+            start, end = max(join.start, before), min(join.end, after)
+            order[n] = replace(join, start=min(start, join.frame), end=max(end, join.frame))
+    return order
 
 
 def _gradual(start: int, end: int, kind: Kind, event: ReadEvent) -> Join:

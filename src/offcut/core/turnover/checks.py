@@ -12,6 +12,7 @@ from pathlib import Path
 
 from offcut.core.errors import TimecodeError
 from offcut.core.lists.outgoing import record_start_of
+from offcut.core.lists.registry import format_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
@@ -89,6 +90,7 @@ def checked(
         if bare:
             what = f"{many(bare, 'shot')} without an original"
             found.append(Remark(look, f"{what}: the list points at this film there"))
+    found += _forms(plan)
     if copying is not None and plan.way is not None and not plan.way.codec:
         found += _copying(plan, copying)
     short = [i for i in plan.items if i.short]
@@ -100,6 +102,20 @@ def checked(
     found += [Remark(said, m[0].upper() + m[1:]) for m in plan.mended]
     order = list(Weight)
     return tuple(sorted(found, key=lambda f: order.index(f.weight)))
+
+
+def _forms(plan: Plan) -> list[Remark]:
+    """Say which lists cannot hold what goes."""
+    found = []
+    asked = [f for c in plan.asked.lists if (f := format_of(c)) is not None]
+    if any(f.of_markers for f in asked) and plan.items and not plan.marked:
+        words = "No shot that goes has a marker: lists of markers stay out"
+        found.append(Remark(Weight.LOOK, words))
+    stills = any(s.media.run is not None for s in plan.sources)
+    if stills and any(f.code in ("xml", "aaf") for f in asked):
+        words = "XML and AAF have no place for numbered stills: choose EDL or OTIO for them"
+        found.append(Remark(Weight.STOP, words))
+    return found
 
 
 def _at(weight: Weight, words: str, item: Item) -> Remark:

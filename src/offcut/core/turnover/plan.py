@@ -110,8 +110,18 @@ class Plan:
 
     @property
     def formats(self) -> tuple[ListFormat, ...]:
-        """The lists that are asked for."""
-        return tuple(f for c in self.asked.lists if (f := format_of(c)) is not None)
+        """The lists that are asked for; those of markers only where there are some."""
+        found = (f for c in self.asked.lists if (f := format_of(c)) is not None)
+        return tuple(f for f in found if not f.of_markers or self.marked)
+
+    @property
+    def marked(self) -> bool:
+        """True where a shot that goes has a marker."""
+        return any(
+            item.shot.start <= marker.start < item.shot.end
+            for item in self.items
+            for marker in item.source.markers
+        )
 
     @property
     def needs_films(self) -> bool:

@@ -13,11 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl import edl_text, write_edl
+from offcut.core.lists.edl_writing import edl_text, write_edl
 from offcut.core.lists.incoming import ReadList
-from offcut.core.lists.otio import write_otio
 from offcut.core.lists.outgoing import record_start_of
 from offcut.core.lists.registry import Writer, read_list
+from offcut.core.lists.timeline_writing import write_otio
 from offcut.core.model.card import Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind
@@ -175,7 +175,7 @@ def test_what_else_a_list_said_goes_out_with_its_shot(tmp_path: Path) -> None:
     assert text.count("* ASC_SOP (1.1 1.0 0.9)(0.0 0.0 0.0)(1.0 1.0 1.0)\r\n") == 1
     first, second = text.split("002  A002")
     assert "ASC_SOP" in first
-    assert "* LOC: 01:00:10:00 YELLOW  THE BELL" in first
+    assert "* LOC: 01:00:10:00 RED     THE BELL" in first
     assert "ASC_SAT 0.9" in second
     assert second.count("AT DUSK") == 1
     assert "ASC" not in edl_text(list_of(cut))  # the film is graded already

@@ -29,7 +29,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.files import LONGEST, safe_name
 from offcut.core.lists.csv import HEADS
 from offcut.core.lists.ffmetadata import ffmetadata_text
-from offcut.core.lists.registry import adapter_formats, read_list, written_formats
+from offcut.core.lists.registry import read_list, written_formats
 from offcut.core.lists.webvtt import webvtt_text
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.movie import MovieReader
@@ -527,11 +527,6 @@ def test_handles_are_cut_short_by_the_films_ends_and_it_is_said(tmp_path: Path) 
     ranges = [(c.source_range.start_time.value, c.source_range.duration.value) for c in shelf]
     assert ranges[:2] == [(0, 124), (76, 1749)]
     assert all(c.available_range().duration.value == 5000 for c in shelf)
-
-
-def test_installed_adapters_are_offered_by_what_they_say() -> None:
-    # otio-cmx3600-adapter is installed for the tests
-    assert "adapter:cmx_3600" in [f.code for f in adapter_formats()]
 
 
 # names

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
@@ -44,9 +43,7 @@ class OutputChoices(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._quiet = False
-        self.lists: dict[str, QCheckBox] = {}
-        self._lists = QGridLayout()
-        self.offer(written_formats())
+        self.lists = {form.code: self._tick(form) for form in written_formats()}
         self.lists["edl"].setChecked(True)
         self.record = QLineEdit("01:00:00:00")
         self.record.setObjectName("monofield")
@@ -109,9 +106,7 @@ class OutputChoices(QWidget):
         head.addWidget(label("record side begins at", "faint"))
         head.addWidget(self.record)
         box.addLayout(head)
-        self._lists.setHorizontalSpacing(12)
-        self._lists.setVerticalSpacing(1)
-        box.addLayout(self._lists)
+        box.addLayout(self._lists())
         box.addSpacing(8)
         box.addWidget(label("Movies", "head"))
         row = QHBoxLayout()
@@ -153,17 +148,31 @@ class OutputChoices(QWidget):
         box.addWidget(self.preview)
         box.addStretch()
 
-    def offer(self, formats: Iterable[ListFormat], ticked: Iterable[str] = ()) -> None:
-        """Offer more formats of lists; those of ``ticked`` codes are asked for."""
-        for form in formats:
-            if form.code in self.lists:
-                continue
-            tick = self.lists[form.code] = QCheckBox(form.words)
-            tick.setToolTip(form.about)
-            tick.setChecked(form.code in ticked)
-            tick.toggled.connect(self._told)
-            place = len(self.lists) - 1
-            self._lists.addWidget(tick, place // 3, place % 3)
+    def _tick(self, form: ListFormat) -> QCheckBox:
+        tick = QCheckBox(form.short or form.words)
+        tick.setAccessibleName(form.words)
+        tick.setToolTip(f"{form.words}: {form.about}")
+        tick.toggled.connect(self._told)
+        return tick
+
+    def _lists(self) -> QGridLayout:
+        """Lay the lists out by what they are for: a row for each thing they are about."""
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(2)
+        at: dict[tuple[str, str], list[QCheckBox]] = {}
+        for form in written_formats():
+            at.setdefault((form.group, form.row), []).append(self.lists[form.code])
+        before = ""
+        for row, ((group, about), ticks) in enumerate(at.items()):
+            if group != before:
+                grid.addWidget(label(group), row, 0)
+                before = group
+            grid.addWidget(label(about, "faint"), row, 1)
+            for place, tick in enumerate(ticks):
+                grid.addWidget(tick, row, 2 + place)
+        grid.setColumnStretch(8, 1)
+        return grid
 
     def _told(self) -> None:
         if not self._quiet:
@@ -236,7 +245,14 @@ class OutputChoices(QWidget):
         )
         shown = names[:2] + (["…", names[-1]] if len(names) > 3 else names[2:3])
         self.preview.setText("\n".join(shown))
-        self.lists["edl-originals"].setEnabled(originals)
+        markers = any(
+            i.shot.start <= m.start < i.shot.end for i in plan.items for m in i.source.markers
+        )
+        for form in written_formats():
+            if form.originals:
+                self.lists[form.code].setEnabled(originals)
+            elif form.of_markers:
+                self.lists[form.code].setEnabled(markers)
 
 
 def _choice(options: list[tuple[str, str]]) -> QComboBox:

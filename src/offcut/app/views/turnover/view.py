@@ -20,7 +20,6 @@ from offcut.app.views.turnover.outcome import Outcome
 from offcut.app.views.turnover.output_choices import OutputChoices
 from offcut.app.views.turnover.shot_choices import ShotChoices
 from offcut.core.errors import OffcutError
-from offcut.core.lists.registry import adapter_formats
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.store.missing_films import film_there
@@ -83,10 +82,7 @@ class TurnoverView(QWidget):
         session.changed.connect(self._follow)
         session.marked_changed.connect(self._follow)
         session.picked_changed.connect(self._follow)
-        before = _remembered(settings)
-        self.output.take(before)
-        job = session.jobs.start("Looking for list formats", lambda _job: adapter_formats())
-        job.done.connect(lambda found: self.output.offer(found, before.lists))
+        self.output.take(_remembered(settings))
         self.outcome.folder.setText(str(settings.value("turnover-folder", "") or ""))
 
     def _go_back(self, source_id: int, frame: int) -> None:

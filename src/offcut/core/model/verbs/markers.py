@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.project import Project
-from offcut.core.model.source import Marker, Source
+from offcut.core.model.source import Marker, MarkerColour, Source
 from offcut.core.model.verbs.replacing import clean_name, clean_note, with_source
 
 
@@ -25,13 +25,14 @@ def add_marker(
     end: int | None = None,
     name: str = "",
     note: str = "",
+    colour: MarkerColour = MarkerColour.NONE,
 ) -> Project:
     """Mark a frame, or frames [start, end); OffcutError outside the film."""
     source = project.source(source_id)
     stop = start + 1 if end is None else end
     if not 0 <= start < stop <= source.media.frames:
         raise OffcutError("a marker must lie inside the film")
-    marker = Marker(project.next_id, start, stop, clean_name(name), clean_note(note))
+    marker = Marker(project.next_id, start, stop, clean_name(name), clean_note(note), colour)
     marked = with_markers(project, source_id, (*source.markers, marker))
     return replace(marked, next_id=project.next_id + 1)
 
@@ -45,8 +46,12 @@ def change_marker(
     end: int | None = None,
     name: str | None = None,
     note: str | None = None,
+    colour: MarkerColour | None = None,
 ) -> Project:
-    """Move, stretch, name or note a marker; it is held inside the film, a frame long at least."""
+    """Move, stretch, name, note or colour a marker.
+
+    It is held inside the film, a frame long at least.
+    """
     source = project.source(source_id)
     old = marker_by_id(source, marker_id)
     frames = source.media.frames
@@ -59,6 +64,7 @@ def change_marker(
         end=max(first + 1, min(frames, last)),
         name=old.name if name is None else clean_name(name),
         note=old.note if note is None else clean_note(note),
+        colour=old.colour if colour is None else colour,
     )
     markers = (new if m.id == marker_id else m for m in source.markers)
     return with_markers(project, source_id, tuple(markers))

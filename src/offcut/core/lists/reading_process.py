@@ -1,0 +1,142 @@
+"""The process that reads timelines with OpenTimelineIO and its adapters, one after another.
+
+A file that breaks such a library off, or makes it take all memory or time there is, ends this
+process and nothing else. It answers on its standard output and ends when nobody asks for a while.
+"""
+
+from __future__ import annotations
+
+import os
+import pickle
+import resource
+import select
+import struct
+import sys
+import zipfile
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from offcut.core.errors import ListError, OffcutError
+from offcut.core.lists.incoming import MAX_BYTES, ReadList
+from offcut.core.lists.timeline_reading import TimelineReading
+
+IDLE = 60.0
+"""Seconds after which it ends when nothing is asked."""
+
+
+class Asked(NamedTuple):
+    """What is asked: a file, the film's rate and drop, how it is read, and what it may take.
+
+    ``memory`` in bytes, ``seconds`` of the processor's time.
+    """
+
+    path: str
+    rate: Fraction
+    drop: bool
+    form: str
+    memory: int
+    seconds: float
+
+
+def read_timeline(asked: Asked) -> ReadList:
+    """Read a timeline here and now. Raises ListError naming the file."""
+    import opentimelineio as otio
+
+    file = Path(asked.path)
+    try:
+        timeline: Any = _loaded(otio, file, asked)
+    except ListError:
+        raise
+    except MemoryError:
+        raise
+    except RecursionError as error:
+        raise ListError(f"{file}: nested too deep to be read") from error
+    except OSError as error:
+        raise ListError(f"{file}: cannot be read ({error.strerror or 'not its form'})") from error
+    except Exception as error:  # a library may raise anything
+        words = str(error).strip().splitlines() or [type(error).__name__]
+        raise ListError(f"{file}: not a timeline ({words[0][:120]})") from error
+    if isinstance(timeline, otio.schema.SerializableCollection):
+        timeline = next((t for t in timeline if isinstance(t, otio.schema.Timeline)), None)
+    if not isinstance(timeline, otio.schema.Timeline):
+        raise ListError(f"{file}: there is no timeline in it")
+    form = {"xml": "XML", "aaf": "AAF"}.get(asked.form, "OTIO")
+    try:
+        return TimelineReading(file, asked.rate, otio, asked.form).read(timeline, form, asked.drop)
+    except (OffcutError, MemoryError):
+        raise
+    except RecursionError as error:
+        raise ListError(f"{file}: nested too deep to be read") from error
+    except Exception as error:  # what a timeline is made of may be anything
+        raise ListError(f"{file}: its timeline makes no sense ({str(error)[:120]})") from error
+
+
+def _loaded(otio: Any, file: Path, asked: Asked) -> Any:
+    if asked.form in ("otio", "otioz", "otiod"):
+        text = _otio_bytes(file, asked.form).decode("utf-8", errors="replace")
+        return otio.adapters.read_from_string(text, "otio_json")
+    if asked.form == "xml":
+        if file.stat().st_size > MAX_BYTES:
+            raise ListError(f"{file}: too large for a cut list")
+        return otio.adapters.read_from_file(str(file), adapter_name="fcp_xml")
+    if asked.form == "aaf":
+        return otio.adapters.read_from_file(
+            str(file), adapter_name="AAF", transcribe_log=False, bake_keyframed_properties=False
+        )
+    return otio.adapters.read_from_file(str(file))
+
+
+def _otio_bytes(file: Path, form: str) -> bytes:
+    """Return the timeline's document, packed or not; never more than MAX_BYTES of it."""
+    if form == "otioz":
+        try:
+            with zipfile.ZipFile(file) as packed, packed.open("content.otio") as inside:
+                data = inside.read(MAX_BYTES + 1)
+        except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, EOFError) as error:
+            raise ListError(f"{file}: not a packed timeline, or damaged") from error
+    else:
+        with (file / "content.otio" if form == "otiod" else file).open("rb") as opened:
+            data = opened.read(MAX_BYTES + 1)
+    if len(data) > MAX_BYTES:
+        raise ListError(f"{file}: too large for a cut list")
+    return data
+
+
+def main() -> None:
+    """Answer what is asked on standard input until it closes."""
+    answers = os.fdopen(os.dup(1), "wb")
+    silent = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(silent, 1)  # adapters print what they think
+    os.dup2(silent, 2)
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    asking = sys.stdin.buffer
+    while select.select([asking], [], [], IDLE)[0]:
+        head = asking.read(4)
+        if len(head) < 4:
+            return
+        asked: Asked = pickle.loads(asking.read(struct.unpack(">I", head)[0]))
+        _limit(asked)
+        answer: Any
+        try:
+            answer = read_timeline(asked)
+        except OffcutError as error:
+            answer = str(error)
+        except MemoryError:
+            answer = None
+        _unlimit()
+        data = pickle.dumps(answer)
+        answers.write(struct.pack(">Q", len(data)) + data)
+        answers.flush()
+
+
+def _limit(asked: Asked) -> None:
+    resource.setrlimit(resource.RLIMIT_DATA, (asked.memory, resource.RLIM_INFINITY))
+    used = resource.getrusage(resource.RUSAGE_SELF)
+    seconds = int(used.ru_utime + used.ru_stime + asked.seconds) + 1
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, resource.RLIM_INFINITY))
+
+
+def _unlimit() -> None:
+    for what in (resource.RLIMIT_DATA, resource.RLIMIT_CPU):
+        resource.setrlimit(what, (resource.RLIM_INFINITY, resource.RLIM_INFINITY))
