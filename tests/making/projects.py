@@ -17,8 +17,8 @@ from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Kind, Seam
-from offcut.core.model.shots import Shot
-from offcut.core.model.source import Framing, Media, Zone
+from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.source import Framing, MarkerColour, Media, Zone
 from offcut.core.model.ticket import Fields, Flash, ProxyUse
 from offcut.core.model.verbs.cards import name_shot, wave_away
 from offcut.core.model.verbs.folding import fold_shot, fold_shots
@@ -71,6 +71,30 @@ def cut_film(rate: Fraction, drop: bool, start: int = 0) -> Project:
         project = place_seam(project, FIRST, frame)
     project = place_seam(project, FIRST, 2500, kind=Kind.DISSOLVE, span=24)
     return name_shot(project, FIRST, 150, "The bridge, from below")
+
+
+def film_of_originals(rate: Fraction, drop: bool, start: int = 1000) -> Project:
+    """A film of seven shots whose originals are known, joins of every kind and two markers."""
+    project = cut_film(rate, drop, start=start)
+    project = place_seam(project, FIRST, 4300, kind=Kind.FADE, span=20)
+    project = place_seam(project, FIRST, 4700, kind=Kind.WIPE, span=10)
+    bell = MarkerColour.CYAN
+    project = add_marker(project, FIRST, 120, None, "bell", "from the quay", bell)
+    project = add_marker(project, FIRST, 2000, 2050, "crossing", "", MarkerColour.RED)
+    project, harbour = scene_named(project, "Harbour")
+    speeds = [Fraction(1), Fraction(1, 2), Fraction(1), Fraction(2), *[Fraction(1)] * 3]
+    for n, shot in enumerate(shots_of(project.sources[0])):
+        reel, clip = f"A{n:03d}C{n}", f"clip{n}.mov"
+        original = Original(reel, 90_000 + n * 1000, shot.start, clip, drop, speeds[n])
+        card = replace(
+            shot.card,
+            name=shot.card.name or f"Name {n}",
+            original=original,
+            scene=harbour if n % 2 else 0,
+            note="a note" if n == 2 else "",
+        )
+        project = with_card(project, FIRST, shot.opened_by, card)
+    return project
 
 
 def list_of(project: Project, *, shots: list[Shot] | None = None, **asked: Any) -> EventList:

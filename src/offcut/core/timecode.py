@@ -48,7 +48,7 @@ def rate_from(value: Fraction | int | float | str) -> Rate:
 
 def base_of(rate: Rate) -> int:
     """Return how many timecode labels a second has: the rate, rounded to a whole number."""
-    return max(1, int(rate + Fraction(1, 2)))
+    return max(1, (2 * rate.numerator + rate.denominator) // (2 * rate.denominator))
 
 
 def can_drop(rate: Rate) -> bool:

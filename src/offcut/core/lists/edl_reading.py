@@ -429,7 +429,7 @@ class _Reader:
         speed = _plain_speed(told.fps, half, self.rate)
         if not speed or not event.length:
             return speed
-        if abs(round(event.length * abs(speed)) - natural) <= 1:
+        if abs(round(event.length * abs(speed)) - natural) <= 2:  # both ends are rounded
             return speed
         by_lengths = Fraction(natural, event.length)
         fps = by_lengths * base_of(self.rate)

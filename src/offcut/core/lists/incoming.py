@@ -125,7 +125,8 @@ class Troubles:
             words = f"more than {MAX_BAD_LINES:,} lines cannot be understood: not a cut list"
             raise ListError(f"{self.path}: {words}{first}")
         if len(self.kept) < TROUBLES_KEPT:
-            self.kept.append(Trouble(line, " ".join(text[:400].split())[:200], why, used))
+            short = " ".join(text[:400].split())[:200]
+            self.kept.append(Trouble(line, short, why if len(why) < 300 else f"{why[:299]}…", used))
 
 
 @dataclass(frozen=True)
@@ -223,7 +224,9 @@ def _bytes_of(path: str | Path) -> bytes:
 def _encoding_of(data: bytes, path: str | Path) -> str:
     if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return "utf-16"
-    head = data[:4096]
+    head = data[:4096].split(b"\x1a")[0]
+    if b"\0" in head:
+        head = data[:4096]
     half = len(head) // 2
     if half and b"\0" in head:
         for odd, encoding in ((1, "utf-16-le"), (0, "utf-16-be")):

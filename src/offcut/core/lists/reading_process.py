@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import pickle
+import re
 import resource
 import select
 import struct
@@ -44,6 +45,7 @@ def read_timeline(asked: Asked) -> ReadList:
     import opentimelineio as otio
 
     file = Path(asked.path)
+    form = {"xml": "XML", "aaf": "AAF"}.get(asked.form, "OTIO")
     try:
         timeline: Any = _loaded(otio, file, asked)
     except ListError:
@@ -55,21 +57,29 @@ def read_timeline(asked: Asked) -> ReadList:
     except OSError as error:
         raise ListError(f"{file}: cannot be read ({error.strerror or 'not its form'})") from error
     except Exception as error:  # a library may raise anything
-        words = str(error).strip().splitlines() or [type(error).__name__]
-        raise ListError(f"{file}: not a timeline ({words[0][:120]})") from error
+        raise ListError(f"{file}: not {_A_FORM[form]}, or damaged{_near(error)}") from error
     if isinstance(timeline, otio.schema.SerializableCollection):
         timeline = next((t for t in timeline if isinstance(t, otio.schema.Timeline)), None)
     if not isinstance(timeline, otio.schema.Timeline):
         raise ListError(f"{file}: there is no timeline in it")
-    form = {"xml": "XML", "aaf": "AAF"}.get(asked.form, "OTIO")
     try:
         return TimelineReading(file, asked.rate, otio, asked.form).read(timeline, form, asked.drop)
-    except (OffcutError, MemoryError):
+    except (ListError, MemoryError):
         raise
     except RecursionError as error:
         raise ListError(f"{file}: nested too deep to be read") from error
     except Exception as error:  # what a timeline is made of may be anything
-        raise ListError(f"{file}: its timeline makes no sense ({str(error)[:120]})") from error
+        raise ListError(f"{file}: its timeline makes no sense") from error
+
+
+_A_FORM = {"XML": "an XML timeline", "AAF": "an AAF", "OTIO": "a timeline"}
+_NEAR = re.compile(r"line ([0-9]{1,9})")
+
+
+def _near(error: Exception) -> str:
+    """Return where a library says that it could not go on, empty where it does not."""
+    found = _NEAR.search(str(error))
+    return f" near line {found[1]}" if found else ""
 
 
 def _loaded(otio: Any, file: Path, asked: Asked) -> Any:

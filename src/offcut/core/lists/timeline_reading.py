@@ -34,7 +34,15 @@ MOST_DEEP = 40
 """Tracks and stacks inside one another, no deeper than so many."""
 MOST_FRAMES = 10**12
 _BLACK = ("black", "slug", "black video")
-_UNFIT = (ValueError, TypeError, OverflowError, AttributeError, ZeroDivisionError, KeyError)
+_UNFIT = (
+    ValueError,
+    TypeError,
+    OverflowError,
+    AttributeError,
+    ZeroDivisionError,
+    KeyError,
+    TimecodeError,
+)
 
 
 @dataclass(frozen=True, slots=True)
