@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
-from offcut.core.model.source import Marker, Zone
+from offcut.core.model.source import Marker, MarkerColour, Zone
 from offcut.core.model.verbs.judging import counted_in, strike_range
 from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
 from offcut.core.model.verbs.searching import set_range
@@ -168,6 +168,14 @@ class RangeAndMarkers:
                 lambda p, s: change_marker(p, s, marker.id, name=name, note=note),
                 words,
                 marker.start,
+            )
+
+    def colour_marker(self, marker: Marker, colour: MarkerColour) -> None:
+        """Give a marker the colour it goes out with."""
+        if marker.colour is not colour:
+            words = f"Make the marker {marker.name} {colour.value or 'plain'}"
+            self._s.edit(
+                lambda p, s: change_marker(p, s, marker.id, colour=colour), words, marker.start
             )
 
     def move_marker(self, marker: Marker, frame: int) -> None:

@@ -111,6 +111,9 @@ class ListSheet(QDialog):
         self.lines.setMinimumHeight(96)
         self.lines.setVisible(bool(listed.troubles))
         self.uses = QButtonGroup(self)
+        self._means = label("", "faint")
+        self._means.setWordWrap(True)
+        self._nearness = QWidget()
         self.within = number(0, 50, "How far apart they may lie to be one", " frames")
         self.within.setValue(WITHIN)
         self.within.valueChanged.connect(self._changed)
@@ -182,20 +185,19 @@ class ListSheet(QDialog):
         box.addWidget(label("What to make of it", "head"))
         for use, words, why in _USES:
             choice = QRadioButton(words)
+            choice.setToolTip(why)
             choice.setProperty("use", use.value)
             choice.setChecked(use is likely_use(self.listed))
             choice.setEnabled(self._fits(use))
             self.uses.addButton(choice)
             choice.toggled.connect(self._turned)
             box.addWidget(choice)
-            told = label(why, "faint")
-            told.setContentsMargins(22, 0, 0, 2)
-            told.setWordWrap(True)
-            box.addWidget(told)
-        row = QHBoxLayout()
+        box.addWidget(self._means)
+        row = QHBoxLayout(self._nearness)
+        row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(label("One when within"))
         row.addWidget(self.within, 1)
-        box.addLayout(row)
+        box.addWidget(self._nearness)
         box.addWidget(self.at_found)
         box.addStretch(0 if self.listed.troubles else 1)
         box.addWidget(self.as_order)
@@ -317,7 +319,9 @@ class ListSheet(QDialog):
 
     def _show_doubts(self, source: Source) -> None:
         """Say what of the list does not fit the film."""
-        doubts = misgivings(self.listed, self.joins, source.media, self.offset)
+        doubts = misgivings(
+            self.listed, self.joins if self.use in _CUTTING else None, source.media, self.offset
+        )
         self.doubts.setText("\n".join(f"– {d}" for d in doubts) or "nothing: it fits")
         self.doubts.setObjectName("warning" if doubts else "faint")
         self.doubts.setStyleSheet("")
@@ -386,8 +390,9 @@ class ListSheet(QDialog):
             self._show()
 
     def _changed(self) -> None:
-        self.at_found.setEnabled(self.use is Use.TOGETHER)
-        self.within.setEnabled(self.use in (Use.TOGETHER, Use.WITNESS))
+        self._means.setText(next(why for use, _, why in _USES if use is self.use))
+        self.at_found.setVisible(self.use is Use.TOGETHER)
+        self._nearness.setVisible(self.use in (Use.TOGETHER, Use.WITNESS))
         self.cut.setEnabled(False)  # what stands there is of before
         self._soon.start()
 
@@ -416,8 +421,9 @@ class ListSheet(QDialog):
             return
         self.cut.setEnabled(isinstance(got, int))
         if isinstance(got, str):
-            self.cut.setText("Cut the film")
+            self.cut.setText(_VERBS.get(self.use, "Cut the film"))
             self.cut.setToolTip(got)
+            self._about.setText(got)
             return
         self.cut.setToolTip("One undo takes it back")
         verb = _VERBS.get(self.use, "Cut the film")

@@ -175,10 +175,11 @@ def frames_off(frame: int, seam: Seam) -> int:
 # what is said before anything is changed
 
 
-def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tuple[str, ...]:
+def misgivings(listed: ReadList, joins: Joins | None, media: Media, offset: int) -> tuple[str, ...]:
     """Return in sentences what does not fit: rate, ends, overlaps, gaps, how many lines are lost.
 
-    The lines themselves are told by ``listed.troubles``.
+    Where a film is not to be cut by the list, ``joins`` is None and nothing is said of them. The
+    lines themselves are told by ``listed.troubles``.
     """
     said: list[str] = []
 
@@ -200,6 +201,8 @@ def misgivings(listed: ReadList, joins: Joins, media: Media, offset: int) -> tup
             f"The list counts frames up to {listed.highest}, the film only to {base - 1}: "
             "it is for another rate"
         )
+    if joins is None:
+        return tuple(said)
     length = joins.last_frame - joins.first_frame
     if media.frames and listed.form != "plain list":
         ratio = length / media.frames

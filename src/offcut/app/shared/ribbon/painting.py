@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 
 from offcut.app.session.session import Session
+from offcut.app.shared.marker_pegs import draw_peg
 from offcut.app.shared.ribbon.columns import crowd_image, trace_image
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.shared.wax_marks import draw_cut, draw_mark
@@ -145,7 +146,7 @@ def paint_marked(painter: QPainter, ground: Ground) -> None:
 
 
 def paint_markers(painter: QPainter, ground: Ground) -> None:
-    """Draw the markers as pegs on the ruler."""
+    """Draw the markers as pegs on the ruler, their heads by their colours."""
     source = ground.session.source
     assert source is not None
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -161,9 +162,7 @@ def paint_markers(painter: QPainter, ground: Ground) -> None:
         painter.drawLine(QPointF(x, ROW_A - 8), QPointF(x, ROW_A - 2))
         if not marker.point:
             painter.drawLine(QPointF(x, ROW_A - 2), QPointF(last, ROW_A - 2))
-        painter.setPen(QPen(WELL, 1))
-        painter.setBrush(WELL_TEXT)
-        painter.drawEllipse(QPointF(x, PEG + 3.5), 4, 4)
+        draw_peg(painter, marker.colour, x, PEG + 3.5, WELL_TEXT)
         words = painter.fontMetrics().elidedText(marker.name, Qt.TextElideMode.ElideRight, 110)
         wide = painter.fontMetrics().horizontalAdvance(words)
         if words and x > free and ground.stretch.scale * source.media.frames > 600:

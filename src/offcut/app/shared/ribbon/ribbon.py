@@ -24,12 +24,14 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.shared.marker_pegs import peg_words
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.ribbon.columns import rolls_image
 from offcut.app.shared.ribbon.damage import damage_words, paint_damage
 from offcut.app.shared.ribbon.painting import (
     CROWD,
     HIGH,
+    PEG,
     ROW_A,
     ROW_B,
     ROW_HIGH,
@@ -63,6 +65,7 @@ from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
 from offcut.core.model.shots import Shot
+from offcut.core.model.source import Marker
 from offcut.core.model.verbs.rolling import roll_limits, roll_seam_to
 from offcut.core.store.pictures_on_the_way import STEP
 
@@ -497,14 +500,22 @@ class Ribbon(QWidget):
             kind = self._thing_at(place)
         self.menu_wanted.emit(kind, event.globalPos())
 
+    def _marker_near(self, place: QPoint) -> Marker | None:
+        """Return the marker whose peg or range is under the pointer on the ruler."""
+        source = self._session.source
+        if source is None or not PEG - 4 <= place.y() < ROW_A:
+            return None
+        frame = self._stretch.frame_of(place.x() - SIDE)
+        near = 6 / self._stretch.scale
+        return next((m for m in source.markers if m.start - near <= frame < m.end + near), None)
+
     def _thing_at(self, place: QPoint) -> str:
         """Move the playhead to a marker, zone or shot under the pointer; return what it is."""
         source = self._session.source
         assert source is not None
         frame = self._stretch.frame_of(place.x() - SIDE)
-        near = 6 / self._stretch.scale
-        marker = next((m for m in source.markers if m.start - near <= frame < m.end + near), None)
-        if marker is not None and place.y() < ROW_A:
+        marker = self._marker_near(place)
+        if marker is not None:
             self._session.go_to(marker.start)
             return "marker"
         self._session.go_to(frame)
@@ -532,6 +543,11 @@ class Ribbon(QWidget):
                 if words:
                     QToolTip.showText(event.globalPos(), words, self)
                     return True
+            marker = self._marker_near(event.pos())
+            if marker is not None:
+                words = f"{self._session.words_of(marker.start)}  {peg_words(marker)}"
+                QToolTip.showText(event.globalPos(), words, self)
+                return True
             seam = self._seam_near(event.pos().x())
             if seam is not None and event.pos().y() > RULER_TOP:
                 words = mark_words(seam, seam.id in self._session.counted_ids)

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
+    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
@@ -21,8 +22,9 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.session.session import Session
+from offcut.app.shared.marker_pegs import peg_icon
 from offcut.app.theme.parts import label, number
-from offcut.core.model.source import Marker, Zone
+from offcut.core.model.source import Marker, MarkerColour, Zone
 
 _HELD = Qt.ItemDataRole.UserRole
 
@@ -76,6 +78,12 @@ class RangeDrawer(QWidget):
             field.setPlaceholderText(words)
             field.setAccessibleName(f"{words} of the marker")
             field.editingFinished.connect(self._rename)
+        self.colour = QComboBox()
+        self.colour.setAccessibleName("Colour of the marker")
+        self.colour.setToolTip("The colour it has in lists that go out; here it is a shape")
+        for colour in MarkerColour:
+            self.colour.addItem(colour.value or "plain", colour)
+        self.colour.activated.connect(self._recolour)
         self._move = QPushButton("Move to the playhead")
         self._move.clicked.connect(self._move_here)
         self._drop = QPushButton("Remove")
@@ -85,6 +93,7 @@ class RangeDrawer(QWidget):
             button.setMinimumHeight(25)
         for view, kind in ((self.zones, "zone"), (self.markers, "marker")):
             view.setMinimumHeight(38)
+            view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             view.customContextMenuRequested.connect(partial(self._ask_menu, view, kind))
         session.changed.connect(self._show)
@@ -123,9 +132,10 @@ class RangeDrawer(QWidget):
         box.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(5)
-        row.addWidget(self._move, 1)
+        row.addWidget(self.colour, 1)
         row.addWidget(self._drop)
         box.addLayout(row)
+        box.addWidget(self._move)
 
     def _ask_menu(self, view: QListWidget, kind: str, place: QPoint) -> None:
         """Go to what is under the pointer and ask for its menu."""
@@ -137,6 +147,18 @@ class RangeDrawer(QWidget):
 
     # showing
 
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() is QEvent.Type.StyleChange:
+            self._show_pegs()  # they are drawn in the theme's ink
+
+    def _show_pegs(self) -> None:
+        for row in range(self.markers.count()):
+            item = self.markers.item(row)
+            item.setIcon(peg_icon(item.data(_HELD).colour))
+        for row, colour in enumerate(MarkerColour):
+            self.colour.setItemIcon(row, peg_icon(colour))
+
     def _show(self) -> None:
         source = self._session.source
         self.setEnabled(source is not None)
@@ -144,6 +166,7 @@ class RangeDrawer(QWidget):
         markers = source.markers if source else ()
         _fill(self.zones, [(self._zone_words(z), z) for z in zones])
         _fill(self.markers, [(self._marker_words(m), m) for m in markers], key=lambda m: m.id)
+        self._show_pegs()
         whole = source is None or (source.start, source.end) == (0, source.media.frames)
         self._whole.setVisible(not whole)
         self._show_range()
@@ -168,7 +191,8 @@ class RangeDrawer(QWidget):
 
     def _marker_words(self, marker: Marker) -> str:
         length = "" if marker.point else f"  {marker.end - marker.start} frames"
-        return f"{self._session.words_of(marker.start)}{length}  {marker.name}"
+        colour = f", {marker.colour.value}" if marker.colour else ""
+        return f"{self._session.words_of(marker.start)}{length}  {marker.name}{colour}"
 
     # zones
 
@@ -218,8 +242,9 @@ class RangeDrawer(QWidget):
 
     def _marker_chosen(self, item: QListWidgetItem | None = None, _old: object = None) -> None:
         marker = self._marker()
-        for part in (self.name, self.note, self._move, self._drop):
+        for part in (self.name, self.note, self.colour, self._move, self._drop):
             part.setEnabled(marker is not None)
+        self.colour.setCurrentIndex(list(MarkerColour).index(marker.colour) if marker else 0)
         for field, words in (
             (self.name, marker.name if marker else ""),
             (self.note, marker.note if marker else ""),
@@ -233,6 +258,11 @@ class RangeDrawer(QWidget):
         marker = self._marker()
         if marker is not None:
             self._ranges.name_marker(marker, self.name.text().strip(), self.note.text().strip())
+
+    def _recolour(self, row: int) -> None:
+        marker = self._marker()
+        if marker is not None:
+            self._ranges.colour_marker(marker, self.colour.itemData(row))
 
     def _move_here(self) -> None:
         marker = self._marker()

@@ -163,9 +163,13 @@ class OutputChoices(QWidget):
         at: dict[tuple[str, str], list[QCheckBox]] = {}
         for form in written_formats():
             at.setdefault((form.group, form.row), []).append(self.lists[form.code])
-        before = ""
-        for row, ((group, about), ticks) in enumerate(at.items()):
+        before, row = "", -1
+        for (group, about), ticks in at.items():
+            row += 1
             if group != before:
+                if before:
+                    grid.setRowMinimumHeight(row, 3)
+                    row += 1
                 grid.addWidget(label(group), row, 0)
                 before = group
             grid.addWidget(label(about, "faint"), row, 1)
@@ -245,14 +249,15 @@ class OutputChoices(QWidget):
         )
         shown = names[:2] + (["…", names[-1]] if len(names) > 3 else names[2:3])
         self.preview.setText("\n".join(shown))
-        markers = any(
-            i.shot.start <= m.start < i.shot.end for i in plan.items for m in i.source.markers
-        )
         for form in written_formats():
-            if form.originals:
-                self.lists[form.code].setEnabled(originals)
-            elif form.of_markers:
-                self.lists[form.code].setEnabled(markers)
+            missing = ""
+            if form.originals and not originals:
+                missing = "no shot that goes has an original"
+            elif form.of_markers and not plan.marked:
+                missing = "no shot that goes has a marker"
+            tick = self.lists[form.code]
+            tick.setEnabled(not missing)
+            tick.setToolTip(f"{form.words}: {missing or form.about}")
 
 
 def _choice(options: list[tuple[str, str]]) -> QComboBox:
