@@ -9,6 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.shell.window import Window
+from offcut.core.lists.outgoing import events_of, going
+from offcut.core.lists.xml_writing import write_xml
 from offcut.core.tally.cutting import Use
 from windows import settled
 
@@ -96,7 +98,7 @@ def test_a_witness_weighs_and_the_list_alone_replaces(
         if button.property("use") == Use.WITNESS.value:
             button.setChecked(True)
     assert foreseen(sheet, qtbot).startswith("Weigh the seams")
-    assert not sheet.at_found.isEnabled()
+    assert not sheet.at_found.isVisibleTo(sheet)
     for button in sheet.uses.buttons():
         if button.property("use") == Use.ALONE.value:
             button.setChecked(True)
@@ -114,3 +116,75 @@ def test_a_list_that_cannot_be_read_gets_one_sentence(
     settled(opened, qtbot)
     assert "bad.edl: not one picture event" in opened.status.told.text()
     assert not opened.findChildren(ListSheet)
+
+
+def read_in(window: Window, qtbot: QtBot, path: Path) -> ListSheet:
+    """Open a list over the window and wait until it lies on the film."""
+    before = len(window.findChildren(ListSheet))
+    window.dialogs.open_paths([path])
+    qtbot.waitUntil(lambda: len(window.findChildren(ListSheet)) > before, timeout=20_000)
+    settled(window, qtbot)
+    return window.findChildren(ListSheet)[-1]
+
+
+def test_a_list_that_marks_places_is_offered_as_markers(
+    opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "notes.edl"
+    lines = ["TITLE: NOTES"]
+    for number, (frame, colour, name) in enumerate([(10, "RED", "bell"), (75, "CYAN", "door")], 1):
+        ends = [f"01:00:0{f // 25}:{f % 25:02d}" for f in (frame, frame + 1)]
+        lines.append(f"{number:03d}  FILM  V  C  {' '.join(ends + ends)}")
+        lines.append(f"* LOC: {ends[0]} {colour}  {name}")
+    path.write_text("\n".join(lines))
+    seams = opened.session.source.seams
+    sheet = read_in(opened, qtbot, path)
+    assert sheet.use is Use.MARKERS
+    assert sheet._agree.text() == "2 of 2 places lie on the film"
+    assert [sheet.places.item(n, 1).text() for n in (0, 1)] == ["bell", "door"]
+    assert foreseen(sheet, qtbot) == "Mark the film: 2 markers"
+    sheet.cut.click()
+    marked = [(m.start, m.name, m.colour.value) for m in opened.session.source.markers]
+    assert marked == [(10, "bell", "red"), (75, "door", "cyan")]
+    assert opened.session.source.seams == seams
+    opened.actions_by_id["undo"].trigger()
+    assert not opened.session.source.markers
+
+
+def test_chapters_in_text_are_markers_by_the_time_of_the_film(
+    opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "chapters.txt"
+    path.write_text("00:00:00 Start\n00:00:03 - The quay\n00:09:00 Beyond the end\n")
+    sheet = read_in(opened, qtbot, path)
+    assert sheet._agree.text() == "2 of 3 places lie on the film"
+    assert not sheet.uses.buttons()[0].isEnabled()  # there is nothing to cut by
+    foreseen(sheet, qtbot)
+    sheet.cut.click()
+    assert [(m.start, m.name) for m in opened.session.source.markers] == [
+        (0, "Start"), (75, "The quay")
+    ]  # fmt: skip
+
+
+def test_a_shelf_of_shots_names_them(opened: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "day.ale"
+    path.write_text(
+        "Heading\nFIELD_DELIM\tTABS\nFPS\t25\n\nColumn\nName\tStart\tEnd\tScene\n\nData\n"
+        "12A-3\t01:00:00:00\t01:00:01:15\t12\n12B-1\t01:00:01:15\t01:00:03:00\t12\n"
+    )
+    sheet = read_in(opened, qtbot, path)
+    assert sheet.use is Use.NAMES
+    assert foreseen(sheet, qtbot) == "Name the shots: 2 named shots"
+    sheet.cut.click()
+    shots = opened.session.shots
+    assert [s.card.name for s in shots[:2]] == ["12A-3", "12B-1"]
+    assert opened.session.project.scene_name(shots[1].card.scene) == "12"
+
+
+def test_a_timeline_in_xml_cuts_the_film(opened: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    source = opened.session.source
+    path = write_xml(events_of(opened.session.project, going(source)), tmp_path / "cut.xml")
+    sheet = read_in(opened, qtbot, path)
+    assert sheet.use is Use.TOGETHER
+    whole = len(opened.session.shots) - 1
+    assert sheet._agree.text() == f"{whole} of {whole} joins lie on a found seam"

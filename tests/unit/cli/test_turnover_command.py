@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
@@ -11,7 +12,9 @@ from offcut.cli.main import main
 from offcut.core.lists.registry import read_list
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
+from offcut.core.model.source import MarkerColour
 from offcut.core.model.verbs.cards import name_shot, put_in_scene, set_shot_aside
+from offcut.core.model.verbs.markers import add_marker
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.store.project_file import open_project, save_project
@@ -52,6 +55,39 @@ def test_a_check_writes_nothing(turnover: Call, tmp_path: Path) -> None:
     assert "Line 7-004.png  Still, first" in out
     assert "1 shot under 1.5 s: 2" in err
     assert not (tmp_path / "out").exists()
+
+
+def test_every_interchange_form_is_written_and_read_again(
+    turnover: Call, project: Path, tmp_path: Path
+) -> None:
+    marked = add_marker(open_project(project), FIRST, 50, 60, "bell", "", MarkerColour.BLUE)
+    save_project(marked, project)
+    status, _, err = turnover("--xml", "--aaf", "--ale", "--markers", "--marker-edl",
+                                "--chapter-text")  # fmt: skip
+    assert status == 0, err
+    names = {"xml", "aaf", "ale", "markers.csv", "markers.edl", "chapters.txt"}
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {f"Line 7.{n}" for n in names}
+    for form in ("xml", "aaf"):
+        listed = read_list(tmp_path / f"out/Line 7.{form}", Fraction(25))
+        assert [e.source_in - 90_000 for e in listed.events] == [0, 40, 75, 120]
+        assert [(m.name, m.length, m.colour.value) for m in listed.markers] == [
+            ("bell", 10, "blue")
+        ]
+    for form in ("markers.csv", "markers.edl"):
+        listed = read_list(tmp_path / f"out/Line 7.{form}", Fraction(25))
+        assert listed.marks
+        assert [(m.frame, m.name, m.length, m.colour.value) for m in listed.markers] == [
+            (90_050, "bell", 10, "blue")
+        ]
+    text = (tmp_path / "out/Line 7.chapters.txt").read_text()
+    assert text == "00:00:00 Line 7\n00:00:02 bell\n"
+
+
+def test_lists_of_markers_stay_out_where_there_is_none(turnover: Call, tmp_path: Path) -> None:
+    status, _, err = turnover("--edl", "--markers")
+    assert status == 0
+    assert "No shot that goes has a marker: lists of markers stay out" in err
+    assert [p.name for p in (tmp_path / "out").iterdir()] == ["Line 7.edl"]
 
 
 def test_shots_go_in_the_order_they_are_told(turnover: Call, tmp_path: Path) -> None:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.session import Session
+from offcut.core.lists.registry import reading_endings
 from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
 
@@ -135,7 +136,7 @@ class FileDialogs(QObject):
             self._owner,
             "Cut by a list",
             self._folder(),
-            "Cut lists (*.edl *.otio *.csv *.txt);;All (*)",
+            f"Cut lists ({' '.join(f'*{e}' for e in reading_endings())});;All (*)",
         )
         if path:
             self._files.lists.read_list(path)

@@ -6,6 +6,7 @@ import codecs
 import heapq
 import io
 import re
+from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -338,14 +339,19 @@ def marks_only(events: Sequence[ReadEvent], locators: Iterable[ListMarker] = ())
 
 def markers_of_list(listed: ReadList) -> tuple[ListMarker, ...]:
     """Return the places a list marks: its locators, and each other event as one of its length."""
-    events = {e.record_in: e for e in listed.events if not e.over}
+    events: dict[int, deque[ReadEvent]] = {}
+    for event in listed.events:
+        if not event.over:
+            events.setdefault(event.record_in, deque()).append(event)
     found = []
     for marker in listed.markers:
-        event = events.pop(marker.frame, None)
-        if listed.marks and event is not None and not marker.note:
-            marker = replace(marker, note=event.note)
+        of_it = events.get(marker.frame)
+        if of_it:
+            event = of_it.popleft()
+            if listed.marks and not marker.note:
+                marker = replace(marker, note=event.note)
         found.append(marker)
-    for event in events.values():
+    for event in (e for left in events.values() for e in left):
         name = event.clip or event.note or next(iter(event.comments), "")
         note = event.note if event.note != name else ""
         found.append(ListMarker(event.record_in, name, event.record_out, note))

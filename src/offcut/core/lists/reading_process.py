@@ -13,13 +13,14 @@ import resource
 import select
 import struct
 import sys
+import xml.etree.ElementTree as ElementTree
 import zipfile
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
 
 from offcut.core.errors import ListError, OffcutError
-from offcut.core.lists.incoming import MAX_BYTES, ReadList
+from offcut.core.lists.incoming import MAX_BYTES, ReadList, harmless_line
 from offcut.core.lists.timeline_reading import TimelineReading
 
 IDLE = 60.0
@@ -46,8 +47,9 @@ def read_timeline(asked: Asked) -> ReadList:
 
     file = Path(asked.path)
     form = {"xml": "XML", "aaf": "AAF"}.get(asked.form, "OTIO")
+    left: list[str] = []
     try:
-        timeline: Any = _loaded(otio, file, asked)
+        timeline: Any = _loaded(otio, file, asked, left)
     except ListError:
         raise
     except MemoryError:
@@ -63,7 +65,10 @@ def read_timeline(asked: Asked) -> ReadList:
     if not isinstance(timeline, otio.schema.Timeline):
         raise ListError(f"{file}: there is no timeline in it")
     try:
-        return TimelineReading(file, asked.rate, otio, asked.form).read(timeline, form, asked.drop)
+        reading = TimelineReading(file, asked.rate, otio, asked.form)
+        for name in left:
+            reading.troubles.add(0, name, "a clip without a place in time:")
+        return reading.read(timeline, form, asked.drop)
     except (ListError, MemoryError):
         raise
     except RecursionError as error:
@@ -82,19 +87,58 @@ def _near(error: Exception) -> str:
     return f" near line {found[1]}" if found else ""
 
 
-def _loaded(otio: Any, file: Path, asked: Asked) -> Any:
+def _loaded(otio: Any, file: Path, asked: Asked, left: list[str]) -> Any:
+    """Return what a library makes of a file; ``left`` takes the names of clips it cannot take."""
     if asked.form in ("otio", "otioz", "otiod"):
         text = _otio_bytes(file, asked.form).decode("utf-8", errors="replace")
         return otio.adapters.read_from_string(text, "otio_json")
     if asked.form == "xml":
         if file.stat().st_size > MAX_BYTES:
             raise ListError(f"{file}: too large for a cut list")
-        return otio.adapters.read_from_file(str(file), adapter_name="fcp_xml")
+        return otio.adapters.read_from_string(_sound_xml(file.read_bytes(), left), "fcp_xml")
     if asked.form == "aaf":
         return otio.adapters.read_from_file(
             str(file), adapter_name="AAF", transcribe_log=False, bake_keyframed_properties=False
         )
     return otio.adapters.read_from_file(str(file))
+
+
+_PLACED = ("start", "end", "in", "out")
+
+
+def _sound_xml(data: bytes, left: list[str]) -> str:
+    """Return an xmeml document without what the adapter stumbles over.
+
+    It gives up the whole for one clip without a file or a place: such a clip gets an empty file, or
+    goes. Raises ParseError.
+    """
+    root = ElementTree.fromstring(data)
+    if root.tag != "xmeml":
+        raise ValueError("no xmeml")
+    for track in root.iter("track"):
+        for number, item in enumerate(list(track)):
+            if item.tag not in ("clipitem", "generatoritem", "transitionitem"):
+                continue
+            asked = _PLACED if item.tag != "transitionitem" else _PLACED[:2]
+            numbers = [_frames(item.findtext(tag)) for tag in asked]
+            if item.get("id") is None or len(item):  # not one that is told elsewhere
+                if None in numbers:
+                    track.remove(item)
+                    left.append(harmless_line(item.findtext("name") or item.tag))
+                elif item.tag == "clipitem" and not _has_media(item):
+                    ElementTree.SubElement(item, "file", id=f"none-{number}")
+    return ElementTree.tostring(root, encoding="unicode")
+
+
+def _frames(text: str | None) -> int | None:
+    try:
+        return int(float(text or ""))
+    except (ValueError, OverflowError):
+        return None
+
+
+def _has_media(item: ElementTree.Element) -> bool:
+    return item.find("file") is not None or item.find("sequence") is not None
 
 
 def _otio_bytes(file: Path, form: str) -> bytes:

@@ -27,6 +27,7 @@ from offcut.core.lists.marker_colours import nearest_colour
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate, can_drop, rate_from
+from offcut.core.words import many
 
 Exact = Fraction | int
 """Frames, or how many of them: whole ones as plain numbers, which are many times as quick."""
@@ -113,7 +114,7 @@ class TimelineReading:
             else:
                 self.disabled += 1
         if self.disabled:
-            words = f"{self.disabled} disabled tracks or clips are left out"
+            words = f"{many(self.disabled, 'disabled item')} left out"
             self.troubles.add(0, "", words, used=True)
         if not self.events:
             kept = self.troubles.kept
@@ -463,6 +464,8 @@ def _joined(event: ReadEvent, span: tuple[int, int, Kind]) -> ReadEvent:
 
 
 def _enabled(item: Any) -> bool:
+    if str(_part(item.metadata, "fcp_xml").get("enabled", "")).upper() == "FALSE":
+        return False
     return bool(getattr(item, "enabled", True))
 
 

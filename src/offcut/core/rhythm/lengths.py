@@ -12,6 +12,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.errors import ListError
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.orders import uses_of
 from offcut.core.model.project import Order, Project
@@ -268,9 +269,14 @@ def lengths_of_films(
 def lengths_of_list(listed: ReadList, note: str = "") -> ShotLengths:
     """Return the shots between the joins of a cut list, laid end to end; its rate is taken as is.
 
-    Gaps open shots of their own and gradual joins count at their middle, as everywhere.
+    Gaps open shots of their own and gradual joins count at their middle, as everywhere. The shots
+    of a shelf (an ALE) are each as long as they are. ListError where there is none.
     """
+    if listed.bin:
+        return _of_shelf(listed, note)
     joins = joins_of(listed)
+    if joins.first is None:
+        raise ListError(f"{listed.path}: it marks places, there is no shot in it")
     frames = [joins.first_frame, *(j.frame for j in joins.joins), joins.last_frame]
     opens = [None, *joins.joins]
     events = [joins.first, *(j.event for j in joins.joins)]
@@ -296,6 +302,20 @@ def lengths_of_list(listed: ReadList, note: str = "") -> ShotLengths:
         studied,
         (_seconds(s.end - s.start, rate) for s in studied),
         (_seconds(s.mixed, rate) for s in studied),
+        note=note,
+    )
+
+
+def _of_shelf(listed: ReadList, note: str) -> ShotLengths:
+    shots = [
+        StudiedShot(n, e.clip or f"Shot {n}", 0, e.record_in, e.record_out)
+        for n, e in enumerate(listed.events, start=1)
+    ]
+    return _laid(
+        listed.title or listed.name,
+        shots,
+        (_seconds(s.end - s.start, listed.rate) for s in shots),
+        (_seconds(0, listed.rate) for _ in shots),
         note=note,
     )
 

@@ -59,7 +59,7 @@ def test_a_list_gives_what_was_written_beside_it(file: Path) -> None:
         wanted["sound"],
     )
     lines = file.read_bytes().decode("latin-1").splitlines()
-    for trouble in listed.troubles:
+    for trouble in (t for t in listed.troubles if t.line):
         assert trouble.text.split() == lines[trouble.line - 1].split()
 
 

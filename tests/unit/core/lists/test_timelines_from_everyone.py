@@ -105,7 +105,7 @@ def test_disabled_clips_and_tracks_do_not_count(tmp_path: Path) -> None:
     off.enabled = False
     listed = read(tmp_path, track(clip("a", 0, 100), clip("b", 0, 100)), track(gap(40), off))
     assert joins(listed) == [(100, 100, 100, "cut")]
-    assert any("1 disabled" in str(t) for t in listed.troubles)
+    assert any("1 disabled item left out" in str(t) for t in listed.troubles)
 
 
 def test_nested_stacks_and_tracks_are_flattened(tmp_path: Path) -> None:
