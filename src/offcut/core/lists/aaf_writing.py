@@ -7,6 +7,9 @@ Protocol and of its object specification as pyaaf2 has them.
 
 from __future__ import annotations
 
+import pickle
+import subprocess
+import sys
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -16,7 +19,7 @@ from uuid import UUID
 from offcut.core.errors import ListError
 from offcut.core.files import whole_file
 from offcut.core.lists.marker_colours import COLOUR_WORDS, SHADES, USUAL_COLOUR
-from offcut.core.lists.outgoing import Event, EventList
+from offcut.core.lists.outgoing import Event, EventList, with_plain_texts
 from offcut.core.lists.timeline_writing import library, timeline_of
 from offcut.core.loading import loaded_apart
 from offcut.core.model.seam import Kind
@@ -42,17 +45,38 @@ def write_aaf(events: EventList, path: str | Path) -> Path:
     try:
         with whole_file(file) as aside:
             aside.unlink()  # the adapter takes a file that is there for one to go on with
-            library().adapters.write_to_file(
-                _timeline(events), str(aside), adapter_name="AAF", use_empty_mob_ids=True
-            )
-            with _aaf().open(str(aside), "rw") as opened:
-                _Completing(opened, events).run()
+            _write_apart(with_plain_texts(events), aside)
     except OSError as error:
         raise ListError(f"{file}: cannot be written ({error.strerror or error})") from error
-    except Exception as error:  # an adapter may raise anything
-        words = (str(error).strip().splitlines() or [type(error).__name__])[0]
-        raise ListError(f"{file}: it cannot be put in an AAF ({words[:160]})") from error
+    except RuntimeError as error:
+        raise ListError(f"{file}: it cannot be put in an AAF ({error})") from error
     return file
+
+
+def _write_apart(events: EventList, aside: Path) -> None:
+    """Write in a process of its own: it takes long, and would hold up everything else in this one.
+
+    Raises RuntimeError with what the adapter said.
+    """
+    code = f"import sys; sys.path[:] = {sys.path!r}\n"
+    code += "from offcut.core.lists.aaf_writing import main; main(sys.argv[1])"
+    ran = subprocess.run(
+        [sys.executable, "-c", code, str(aside)], input=pickle.dumps(events),
+        capture_output=True, check=False,
+    )  # fmt: skip
+    if ran.returncode or not aside.exists():
+        words = ran.stderr.decode(errors="replace").strip().splitlines() or ["it broke off"]
+        raise RuntimeError(words[-1][:160])
+
+
+def main(path: str) -> None:
+    """Write the events that lie pickled on standard input."""
+    events: EventList = pickle.loads(sys.stdin.buffer.read())
+    library().adapters.write_to_file(
+        _timeline(events), path, adapter_name="AAF", use_empty_mob_ids=True
+    )
+    with _aaf().open(path, "rw") as opened:
+        _Completing(opened, events).run()
 
 
 def _timeline(events: EventList) -> Any:

@@ -21,7 +21,7 @@ from offcut.core.lists.incoming import (
     frames_field,
     lines_of,
 )
-from offcut.core.lists.outgoing import Event, EventList, write_list
+from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
 from offcut.core.lists.timeline_writing import library
 from offcut.core.timecode import Rate, base_of, rate_from, rate_words
 
@@ -149,7 +149,7 @@ _RASTERS = {1080: "1080", 720: "720", 576: "PAL", 486: "NTSC", 480: "NTSC"}
 
 def ale_text(events: EventList) -> str:
     """Return the shots as an ALE: reels and timecodes of the originals where they have one."""
-    otio = library()
+    otio, events = library(), with_plain_texts(events)
     shelf = otio.schema.SerializableCollection(events.title)
     shelf.extend(_clip(otio, event, base_of(events.rate)) for event in events.events)
     shelf.metadata["ALE"] = {"columns": list(_COLUMNS)}
@@ -178,24 +178,20 @@ def _labelled(row: str, events: EventList, event: Event) -> str:
 
 
 def _clip(otio: Any, event: Event, rate: int) -> Any:
-    clip = otio.schema.Clip(name=_cell(event.name))
+    clip = otio.schema.Clip(name=event.name)
     clip.source_range = otio.opentime.TimeRange(
         otio.opentime.RationalTime(event.source_in, rate),
         otio.opentime.RationalTime(event.source_out - event.source_in, rate),
     )
     clip.metadata["ALE"] = {
-        "Tape": _cell(event.reel or event.film.reel or Path(event.film.name).stem),
+        "Tape": event.reel or event.film.reel or Path(event.film.name).stem,
         "Tracks": "V",
-        "Scene": _cell(event.scene),
-        "Comments": _cell(event.note),
+        "Scene": event.scene,
+        "Comments": event.note,
     }
     if not event.reel:
-        clip.media_reference = otio.schema.ExternalReference(target_url=_cell(event.film.name))
+        clip.media_reference = otio.schema.ExternalReference(target_url=event.film.name)
     return clip
-
-
-def _cell(text: str) -> str:
-    return " ".join(text.split())
 
 
 def write_ale(events: EventList, path: str | Path) -> Path:

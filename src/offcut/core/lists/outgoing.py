@@ -17,6 +17,7 @@ from offcut.core.model.seam import Kind
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import Marker, Source
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode, timecode_from_frame
+from offcut.core.words import printable
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +147,36 @@ class EventList:
     def source_words(self, event: Event, frame: int) -> str:
         """Return the label of a frame of an event's source, as its reel counts."""
         return timecode_from_frame(frame, self.rate, event.source_drop)
+
+
+def with_plain_texts(events: EventList) -> EventList:
+    """Return a list whose texts have nothing in them that a form of others may stumble over.
+
+    A text is then one line of what can be printed.
+    """
+
+    def plain(text: str) -> str:
+        return printable(" ".join(text.split()))
+
+    return replace(
+        events,
+        title=plain(events.title),
+        events=tuple(
+            replace(
+                e,
+                film=replace(e.film, name=plain(e.film.name), reel=plain(e.film.reel)),
+                name=plain(e.name),
+                note=plain(e.note),
+                reel=plain(e.reel),
+                clip=plain(e.clip),
+                scene=plain(e.scene),
+                markers=tuple(
+                    replace(m, name=plain(m.name), note=plain(m.note)) for m in e.markers
+                ),
+            )
+            for e in events.events
+        ),
+    )
 
 
 def record_start_of(text: str, rate: Rate, drop: bool) -> int:

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import SHADES
-from offcut.core.lists.outgoing import Event, EventList, write_list
+from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
 from offcut.core.lists.timeline_writing import library, reel_spans, timeline_of
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
@@ -28,6 +28,7 @@ def xml_text(events: EventList) -> str:
     """Return the list as xmeml, version 4. Raises ListError."""
     if any(e.film.run is not None and not e.reel for e in events.events):
         raise ListError("XML has no place for numbered stills: hand over an OTIO timeline")
+    events = with_plain_texts(events)
     timeline = timeline_of(events)
     try:
         text = library().adapters.write_to_string(timeline, "fcp_xml")
