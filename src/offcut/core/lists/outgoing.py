@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -154,29 +154,46 @@ def with_plain_texts(events: EventList) -> EventList:
 
     A text is then one line of what can be printed.
     """
+    return _with_texts(events, lambda text: printable(" ".join(text.split())))
 
-    def plain(text: str) -> str:
-        return printable(" ".join(text.split()))
 
+def with_unicode_texts(events: EventList) -> EventList:
+    """Return a list whose texts are Unicode; a file's name need not be."""
+    return _with_texts(events, lambda text: text.encode("utf-8", "replace").decode())
+
+
+def _with_texts(events: EventList, change: Callable[[str], str]) -> EventList:
     return replace(
         events,
-        title=plain(events.title),
+        title=change(events.title),
         events=tuple(
             replace(
                 e,
-                film=replace(e.film, name=plain(e.film.name), reel=plain(e.film.reel)),
-                name=plain(e.name),
-                note=plain(e.note),
-                reel=plain(e.reel),
-                clip=plain(e.clip),
-                scene=plain(e.scene),
+                film=replace(e.film, name=change(e.film.name), reel=change(e.film.reel)),
+                name=change(e.name),
+                note=change(e.note),
+                reel=change(e.reel),
+                clip=change(e.clip),
+                scene=change(e.scene),
+                comments=tuple(map(change, e.comments)),
+                original=_with_original_texts(e.original, change),
                 markers=tuple(
-                    replace(m, name=plain(m.name), note=plain(m.note)) for m in e.markers
+                    replace(m, name=change(m.name), note=change(m.note)) for m in e.markers
                 ),
             )
             for e in events.events
         ),
     )
+
+
+def _with_original_texts(
+    original: Original | None, change: Callable[[str], str]
+) -> Original | None:
+    if original is None:
+        return None
+    comments = tuple(map(change, original.comments))
+    reel, clip = change(original.reel), change(original.clip)
+    return replace(original, reel=reel, clip=clip, comments=comments)
 
 
 def record_start_of(text: str, rate: Rate, drop: bool) -> int:

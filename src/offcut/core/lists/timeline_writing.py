@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from offcut.core.lists.marker_colours import USUAL_COLOUR
-from offcut.core.lists.outgoing import Event, EventList, Mix, write_list
+from offcut.core.lists.outgoing import Event, EventList, Mix, with_unicode_texts, write_list
 from offcut.core.loading import loaded_apart
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
@@ -27,7 +27,7 @@ def timeline_of(events: EventList) -> Any:
     shot's markers; our own words lie in its metadata under "offcut". Between originals a mix is
     made again: a transition at the seam, a fade as one to a gap of no length and one out of it.
     """
-    otio = library()
+    otio, events = library(), with_unicode_texts(events)
 
     timeline = otio.schema.Timeline(events.title)
     start = events.events[0].record_in if events.events else 0
@@ -69,7 +69,7 @@ def subclips_of(events: EventList) -> Any:
     """Return the list as a collection of clips that stay whole: each points into the film with
     its handles, the shot itself marked inside.
     """
-    otio = library()
+    otio, events = library(), with_unicode_texts(events)
 
     shelf = otio.schema.SerializableCollection(events.title)
     for event in events.events:

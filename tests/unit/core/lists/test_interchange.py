@@ -21,7 +21,7 @@ from offcut.core.lists.ale import ale_text
 from offcut.core.lists.edl_writing import write_edl
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.outgoing import EventList, events_of, going
-from offcut.core.lists.registry import format_of, read_list
+from offcut.core.lists.registry import ListFormat, format_of, read_list, written_formats
 from offcut.core.lists.xml_writing import xml_text
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.markers import add_marker
@@ -264,6 +264,23 @@ def test_odd_names_do_not_break_a_form(code: str, tmp_path: Path) -> None:
     listed = read_list(written(list_of(project), code, tmp_path), Fraction(25))
     assert listed.events[1].clip == "abc <&> “ü” d"
     assert listed.events[1].note == "line line[2J"
+
+
+@pytest.mark.parametrize("form", written_formats(), ids=lambda f: f.code)
+def test_a_film_whose_name_is_no_unicode_goes_out_in_any_form(
+    form: ListFormat, tmp_path: Path
+) -> None:
+    project = film_of_originals(Fraction(25), False)
+    (source,) = project.sources
+    seam = source.seams[0]
+    assert seam.opening.original is not None
+    original = replace(seam.opening.original, reel="R\udcff", comments=("c\udcff",))
+    project = with_card(project, FIRST, seam, replace(seam.opening, original=original))
+    media = replace(source.media, path="/films/a\udcffb.mov")
+    project = replace(project, sources=(replace(project.sources[0], media=media),))
+    assert form.write is not None
+    path = form.write(list_of(project, originals=form.originals), tmp_path / f"a{form.suffix}")
+    assert path.stat().st_size
 
 
 @pytest.mark.parametrize("code", ["xml", "aaf"])
