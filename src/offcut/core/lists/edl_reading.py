@@ -45,6 +45,8 @@ _VIDEO = re.compile(r"V([0-9]{0,2})", re.IGNORECASE)
 _SPEED = re.compile(r"[-+]?[0-9]{1,6}(?:\.[0-9]{1,6})?")
 _BLACK = ("BL", "BLK", "BLACK")
 _LONGEST_MIX = 999_999
+_LONG_REEL = 8
+"""CMX 3600 has room for reels of so many characters."""
 _NOTES = ("FROM CLIP NAME", "TO CLIP NAME", "KEY CLIP NAME", "SOURCE FILE", "COMMENT:", "NOTE:",
           "SCENE:", "LOC:", "REEL ")  # fmt: skip
 """Words a note begins with, also where a list leaves out the asterisk."""
@@ -163,10 +165,13 @@ class _Reader:
             self.troubles.add(line, text, why)
 
         times = [w for w in words if _TIME.fullmatch(w)]
-        if len(times) != 4 or words[-4:] != times:
-            refused(f"has {len(times)} timecodes in place of 4 at its end:")
+        first = words.index(times[0])
+        if len(times) != 4 or words[first : first + 4] != times:
+            refused(f"has {len(times)} timecodes in place of 4 in a row:")
             return
-        how = _transition(words[1:-4])
+        if words[first + 4 :]:
+            self.troubles.add(line, text, "says more after its timecodes:", used=True)
+        how = _transition(words[1:first])
         if how is None:
             refused("its transition cannot be read:")
             return
@@ -313,7 +318,7 @@ class _Reader:
         elif upper.startswith(MARKED_FOR) and self.markers:
             self._mark_on(said)
             return
-        elif upper.startswith("REEL ") and " REPLACED BY" in upper:
+        elif "REEL" in upper and " REPLACED BY" in upper:
             self._replace_reel(said)
         if self._from is not None:
             if len(self._held) < COMMENTS_KEPT:
@@ -372,20 +377,36 @@ class _Reader:
             self.markers[-1] = replace(last, end=last.frame + max(1, int(word[0])))
 
     def _replace_reel(self, said: str) -> None:
-        """Remember that a reel has another name, which the whole list then goes by."""
+        """Remember that a reel has another name."""
         at = said.upper().index(" REPLACED BY")
-        old = said[5:at].strip(" '\":")
-        new = said[at + 12 :].strip(" '\":")
-        if old and new and len(self.replaced) < COMMENTS_KEPT:
-            self.replaced[old.upper()] = new
+        begins = said.upper().rfind("REEL", 0, at) + 4
+        old, new = said[begins:at].strip(" '\":"), said[at + 12 :].strip(" '\":")
+        if begins > 3 and old and new and len(self.replaced) < COMMENTS_KEPT:
+            self.replaced[old] = new
+
+    def _names_in_force(self) -> dict[str, str]:
+        """Return what each reel is called, by its name in the events, in capitals.
+
+        An old name in the events is replaced by the new one; where they have the new one, and it
+        is a long name cut short to what a list can hold, the long name is meant.
+        """
+        used = {opened.event.reel.upper() for opened in self.events}
+        names = {}
+        for old, new in self.replaced.items():
+            if old.upper() in used:
+                names[old.upper()] = new
+            elif new.upper() in used and len(old) > _LONG_REEL >= len(new):
+                names[new.upper()] = old
+        return names
 
     # the end
 
     def events_read(self) -> tuple[ReadEvent, ...]:
         """Return the events with what was said of them."""
-        return tuple(self._closed(opened) for opened in self.events)
+        names = self._names_in_force()
+        return tuple(self._closed(opened, names) for opened in self.events)
 
-    def _closed(self, opened: _Open) -> ReadEvent:
+    def _closed(self, opened: _Open, names: dict[str, str]) -> ReadEvent:
         event = opened.event
         mixed_from = event.note
         clip = event.clip or mixed_from
@@ -399,7 +420,7 @@ class _Reader:
         frozen = opened.sourced and not speed
         return replace(
             event,
-            reel=self.replaced.get(event.reel.upper(), event.reel),
+            reel=names.get(event.reel.upper(), event.reel),
             clip=clip,
             note=" ".join(opened.notes),
             comments=tuple(opened.comments),

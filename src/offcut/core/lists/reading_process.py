@@ -62,6 +62,10 @@ def read_timeline(asked: Asked) -> ReadList:
         raise ListError(f"{file}: not {_A_FORM[form]}, or damaged{_near(error)}") from error
     if isinstance(timeline, otio.schema.SerializableCollection):
         timeline = next((t for t in timeline if isinstance(t, otio.schema.Timeline)), None)
+    if isinstance(timeline, otio.schema.Track | otio.schema.Stack):
+        whole = otio.schema.Timeline(timeline.name)
+        whole.tracks.append(timeline)
+        timeline = whole
     if not isinstance(timeline, otio.schema.Timeline):
         raise ListError(f"{file}: there is no timeline in it")
     try:

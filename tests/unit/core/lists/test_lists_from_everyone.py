@@ -122,6 +122,26 @@ def test_a_replaced_reel_is_named_as_it_is_now(tmp_path: Path) -> None:
     assert [e.reel for e in listed.events] == ["KAI 7", "A002"]
 
 
+@pytest.mark.parametrize(
+    ("reel", "line", "wanted"),
+    [
+        ("A012C003", "* REEL: A012C003_140914 REPLACED BY: A012C003", "A012C003_140914"),
+        ("A012C003", "* REEL A012C003 REPLACED BY A099", "A099"),
+        ("A099", "* REEL KAI7 REPLACED BY A099", "A099"),
+    ],
+)
+def test_a_reel_that_was_cut_short_gets_its_whole_name_back(
+    reel: str, line: str, wanted: str, tmp_path: Path
+) -> None:
+    assert read(tmp_path, event(1, 0, 100, reel=reel), line).events[0].reel == wanted
+
+
+def test_words_after_the_timecodes_do_not_lose_the_event(tmp_path: Path) -> None:
+    listed = read(tmp_path, event(1, 0, 100) + "  +05 xyz", event(2, 100, 200))
+    assert len(listed.events) == 2
+    assert "says more after its timecodes" in str(listed.troubles[0])
+
+
 # speeds
 
 
