@@ -14,6 +14,9 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, TimecodeError
+from offcut.core.lists.edl_clock import TIME, Clock
+from offcut.core.lists.edl_reels import names_in_force, replaced_reel, same_reel
+from offcut.core.lists.edl_speeds import SpeedLine, speed_by_lengths, speed_told
 from offcut.core.lists.edl_words import MARKED_FOR, RATE_COMMENT
 from offcut.core.lists.incoming import (
     COMMENTS_KEPT,
@@ -32,12 +35,10 @@ from offcut.core.timecode import (
     Rate,
     base_of,
     can_drop,
-    frame_from_timecode,
     frames_per_day,
     rate_from,
 )
 
-_TIME = re.compile(r"[0-9]{1,2}[:;.,][0-9]{2}[:;.,][0-9]{2}[:;.,][0-9]{2,3}")
 _NUMBER = re.compile(r"[A-Z]{0,2}[0-9]{1,8}[A-Z]?")
 _HOW = re.compile(r"(C|D|W[0-9]{1,4}|K|KB|KO)", re.IGNORECASE)
 _CHANNELS = re.compile(r"NONE|[ABV][ABV0-9/+]{0,40}", re.IGNORECASE)
@@ -45,24 +46,10 @@ _VIDEO = re.compile(r"V([0-9]{0,2})", re.IGNORECASE)
 _SPEED = re.compile(r"[-+]?[0-9]{1,6}(?:\.[0-9]{1,6})?")
 _BLACK = ("BL", "BLK", "BLACK")
 _LONGEST_MIX = 999_999
-_LONG_REEL = 8
-"""CMX 3600 has room for reels of so many characters."""
 _NOTES = ("FROM CLIP NAME", "TO CLIP NAME", "KEY CLIP NAME", "SOURCE FILE", "COMMENT:", "NOTE:",
           "SCENE:", "LOC:", "REEL ")  # fmt: skip
 """Words a note begins with, also where a list leaves out the asterisk."""
 _STATEMENTS = ("SPLIT:", "AUD", "AUDIO", "EFFECTS", "GPI", "VID")
-
-
-@dataclass(slots=True)
-class _Speed:
-    """A speed line: what it says of which reel, in frames a second to so many digits."""
-
-    line: int
-    text: str
-    reel: str
-    fps: Fraction
-    digits: int
-    at: int | None
 
 
 @dataclass(slots=True)
@@ -76,13 +63,13 @@ class _Open:
     comments: list[str] = field(default_factory=list)
     said: int = 0
     notes: list[str] = field(default_factory=list)
-    speed: _Speed | None = None
+    speed: SpeedLine | None = None
 
 
 class _Reader:
     def __init__(self, path: str | Path, rate: Rate) -> None:
         self.rate = rate
-        self.drop = False
+        self.clock = Clock(rate)
         self.first_drop: bool | None = None
         self.record_drop = False
         self.title = ""
@@ -91,30 +78,11 @@ class _Reader:
         self.troubles = Troubles(path)
         self.comments: list[str] = []
         self.sound = 0
-        self.highest = 0
         self.replaced: dict[str, str] = {}
         self._now: _Open | None = None  # what notes and speeds are about
         self._begun = False
         self._from: ReadEvent | None = None
         self._held: list[tuple[int, str]] = []
-        self._last_in: int | None = None
-        self._days = 0
-
-    def frame(self, word: str, drop: bool) -> int:
-        """Return the frame of a timecode."""
-        self.highest = max(self.highest, int(re.split("[:;.,]", word)[-1]))
-        return frame_from_timecode(re.sub("[:;.,]", ":", word), self.rate, drop)
-
-    def drops(self, words: list[str]) -> list[bool]:
-        """Return which timecodes of a line are drop-frame.
-
-        Where one of them is marked so (a mark other than a colon before its frames), the marks
-        rule; else the code mode in force does.
-        """
-        marked = [(w[-3] if w[-3] in ":;.," else w[-4]) != ":" for w in words]
-        if not any(marked):
-            marked = [self.drop] * len(words)
-        return [m and can_drop(self.rate) for m in marked]
 
     # lines
 
@@ -131,7 +99,7 @@ class _Reader:
             self._speed(number, text, words)
         elif head[0] in "*>#" or head in _STATEMENTS:
             self._note(number, text)
-        elif _NUMBER.fullmatch(head) and any(_TIME.fullmatch(w) for w in words):
+        elif _NUMBER.fullmatch(head) and any(TIME.fullmatch(w) for w in words):
             self._event(number, text, words)
         elif text.lstrip().upper().startswith(_NOTES):
             self._note(number, text)
@@ -145,17 +113,17 @@ class _Reader:
     def _code_mode(self, number: int, text: str) -> None:
         word = text.split(":", 1)[-1].upper().replace("-", " ")
         if "NON" in word and "DROP" in word:
-            self.drop = False
+            self.clock.drop = False
         elif "DROP" in word:
             if not can_drop(self.rate):
                 why = "there is no drop-frame at this rate:"
                 self.troubles.add(number, text, why)
-            self.drop = True
+            self.clock.drop = True
         else:
             self.troubles.add(number, text, "not understood:")
             return
         if self.first_drop is None:
-            self.first_drop = self.drop and can_drop(self.rate)
+            self.first_drop = self.clock.drop and can_drop(self.rate)
 
     def _event(self, line: int, text: str, words: list[str]) -> None:
         self._now, self._begun = None, True  # notes of an event that is refused are nobody's
@@ -164,7 +132,7 @@ class _Reader:
             self._from, self._held = None, []
             self.troubles.add(line, text, why)
 
-        times = [w for w in words if _TIME.fullmatch(w)]
+        times = [w for w in words if TIME.fullmatch(w)]
         first = words.index(times[0])
         if len(times) != 4 or words[first : first + 4] != times:
             refused(f"has {len(times)} timecodes in place of 4 in a row:")
@@ -179,13 +147,13 @@ class _Reader:
         if not _CHANNELS.fullmatch(channels):
             refused(f"its channels “{channels[:40]}” cannot be read:")
             return
-        drops = self.drops(times)
+        drops = self.clock.drops(times)
         try:
-            record_in, record_out = map(self.frame, times[2:], drops[2:])
+            record_in, record_out = map(self.clock.frame, times[2:], drops[2:])
         except TimecodeError as error:
             refused(f"{error}:")
             return
-        record_in, record_out = self._past_midnight(record_in, record_out, drops[2])
+        record_in, record_out = self.clock.past_midnight(record_in, record_out, drops[2])
         if record_out < record_in:
             refused("ends before it begins on the record side:")
             return
@@ -243,23 +211,12 @@ class _Reader:
             for number, said in held:
                 self._note(number, said)
 
-    def _past_midnight(self, first: int, last: int, drop: bool) -> tuple[int, int]:
-        """Return record frames that go on counting where the clock begins again at zero."""
-        day = frames_per_day(self.rate, drop)
-        if self._last_in is not None and first + self._days < self._last_in - day // 2:
-            self._days += day
-        first, last = first + self._days, last + self._days
-        if first - last > day // 2:
-            last += day
-        self._last_in = first
-        return first, last
-
     def _source(
         self, line: int, text: str, times: list[str], drops: list[bool]
     ) -> tuple[int, int] | None:
         """Return an event's source; None, and it is said, where it makes no sense."""
         try:
-            first, last = map(self.frame, times[:2], drops[:2])
+            first, last = map(self.clock.frame, times[:2], drops[:2])
         except TimecodeError as error:
             self.troubles.add(line, text, f"{error}, so its source is left out:", used=True)
             return None
@@ -283,7 +240,7 @@ class _Reader:
     # what is said about events
 
     def _speed(self, line: int, text: str, words: list[str]) -> None:
-        fits = len(words) >= 4 and _TIME.fullmatch(words[-1]) and _SPEED.fullmatch(words[-2])
+        fits = len(words) >= 4 and TIME.fullmatch(words[-1]) and _SPEED.fullmatch(words[-2])
         if not fits:
             self.troubles.add(line, text, "its speed cannot be read:")
             return
@@ -291,17 +248,17 @@ class _Reader:
         if now is None or self._from is not None:
             return  # the speed of sound, of an event that was refused, or of what is mixed from
         try:
-            at: int | None = self.frame(words[-1], self.drops(words[-1:])[0])
+            at: int | None = self.clock.frame(words[-1], self.clock.drops(words[-1:])[0])
         except TimecodeError:
             at = None
         _, _, digits = words[-2].partition(".")
-        told = _Speed(line, text, " ".join(words[1:-2]), Fraction(words[-2]), len(digits), at)
+        told = SpeedLine(line, text, " ".join(words[1:-2]), Fraction(words[-2]), len(digits), at)
         if abs(told.fps / base_of(self.rate)) > 100:
             self.troubles.add(line, text, "its speed is out of range:")
             return
-        own = _same_reel(told.reel, now.event.reel)
+        own = same_reel(told.reel, now.event.reel)
         before = now.before
-        if before is not None and _same_reel(told.reel, before.reel):
+        if before is not None and same_reel(told.reel, before.reel):
             if not own or (told.at == before.source_in and told.at != now.event.source_in):
                 return  # of what is mixed from; its own event has told it
         elif not own and told.at != now.event.source_in:
@@ -319,7 +276,9 @@ class _Reader:
             self._mark_on(said)
             return
         elif "REEL" in upper and " REPLACED BY" in upper:
-            self._replace_reel(said)
+            pair = replaced_reel(said)
+            if pair is not None and len(self.replaced) < COMMENTS_KEPT:
+                self.replaced.update([pair])
         if self._from is not None:
             if len(self._held) < COMMENTS_KEPT:
                 self._held.append((line, text))
@@ -348,18 +307,14 @@ class _Reader:
 
     def _locator(self, line: int, text: str, said: str) -> None:
         words = said.split(None, 2)
-        if len(words) < 2 or not _TIME.fullmatch(words[1]):
+        if len(words) < 2 or not TIME.fullmatch(words[1]):
             self.troubles.add(line, text, "its locator cannot be read:")
             return
-        drop = self.drops(words[1:2])[0]
         try:
-            frame = self.frame(words[1], drop) + self._days
+            frame = self.clock.near(words[1])
         except TimecodeError as error:
             self.troubles.add(line, text, f"{error}:")
             return
-        day = frames_per_day(self.rate, drop)
-        if self._last_in is not None and frame < self._last_in - day // 2:
-            frame += day
         if len(self.markers) >= MAX_EVENTS:
             raise ListError(f"{self.troubles.path}: more than {MAX_EVENTS:,} locators")
         name = words[2] if len(words) > 2 else ""
@@ -376,34 +331,11 @@ class _Reader:
             last = self.markers[-1]
             self.markers[-1] = replace(last, end=last.frame + max(1, int(word[0])))
 
-    def _replace_reel(self, said: str) -> None:
-        """Remember that a reel has another name."""
-        at = said.upper().index(" REPLACED BY")
-        begins = said.upper().rfind("REEL", 0, at) + 4
-        old, new = said[begins:at].strip(" '\":"), said[at + 12 :].strip(" '\":")
-        if begins > 3 and old and new and len(self.replaced) < COMMENTS_KEPT:
-            self.replaced[old] = new
-
-    def _names_in_force(self) -> dict[str, str]:
-        """Return what each reel is called, by its name in the events, in capitals.
-
-        An old name in the events is replaced by the new one; where they have the new one, and it
-        is a long name cut short to what a list can hold, the long name is meant.
-        """
-        used = {opened.event.reel.upper() for opened in self.events}
-        names = {}
-        for old, new in self.replaced.items():
-            if old.upper() in used:
-                names[old.upper()] = new
-            elif new.upper() in used and len(old) > _LONG_REEL >= len(new):
-                names[new.upper()] = old
-        return names
-
     # the end
 
     def events_read(self) -> tuple[ReadEvent, ...]:
         """Return the events with what was said of them."""
-        names = self._names_in_force()
+        names = names_in_force(self.replaced, (o.event.reel for o in self.events))
         return tuple(self._closed(opened, names) for opened in self.events)
 
     def _closed(self, opened: _Open, names: dict[str, str]) -> ReadEvent:
@@ -414,9 +346,11 @@ class _Reader:
             why = f"event {event.number} has {opened.said:,} comments, {COMMENTS_KEPT} are kept"
             self.troubles.add(event.line, "", why, used=True)
         if opened.sourced and opened.speed is not None:
-            speed = self._speed_told(opened, opened.speed)
+            speed = speed_told(event, opened.speed, self.rate, self.troubles)
+        elif opened.sourced:
+            speed = speed_by_lengths(event, opened.text, self.troubles)
         else:
-            speed = self._speed_by_lengths(opened)
+            speed = Fraction(1)
         frozen = opened.sourced and not speed
         return replace(
             event,
@@ -427,39 +361,6 @@ class _Reader:
             speed=speed,
             source_out=event.source_in + 1 if frozen else event.source_out,
         )
-
-    def _speed_by_lengths(self, opened: _Open) -> Fraction:
-        """Return the speed that source and record lengths make, which no line tells."""
-        event = opened.event
-        natural = event.source_out - event.source_in
-        if not opened.sourced or natural == event.length or event.black or not natural:
-            return Fraction(1)
-        speed = Fraction(natural, event.length)
-        why = (
-            f"its source lasts {natural} frames, its record {event.length}, and no speed is told: "
-            f"taken as {float(speed):.1%} of it"
-        )
-        self.troubles.add(event.line, opened.text, f"{why}:", used=True)
-        return speed.limit_denominator(10_000)
-
-    def _speed_told(self, opened: _Open, told: _Speed) -> Fraction:
-        """Return the speed that a line tells; the lengths make it exact within its rounding."""
-        event = opened.event
-        natural = event.source_out - event.source_in
-        half = Fraction(1, 2 * 10**told.digits)
-        speed = _plain_speed(told.fps, half, self.rate)
-        if not speed or not event.length:
-            return speed
-        if abs(round(event.length * abs(speed)) - natural) <= 2:  # both ends are rounded
-            return speed
-        by_lengths = Fraction(natural, event.length)
-        fps = by_lengths * base_of(self.rate)
-        if abs(fps - abs(told.fps)) <= half:
-            exact = by_lengths.limit_denominator(10_000)
-            return -exact if speed < 0 else exact
-        why = f"its lengths make {float(fps):.1f} frames a second; the line is believed:"
-        self.troubles.add(told.line, told.text, why, used=True)
-        return speed
 
 
 def _transition(middle: list[str]) -> tuple[str, str, str, int | None] | None:
@@ -480,25 +381,6 @@ def _transition(middle: list[str]) -> tuple[str, str, str, int | None] | None:
 
 def _is_count(word: str) -> bool:
     return word.isascii() and word.isdigit() and len(word) <= 9
-
-
-def _same_reel(told: str, own: str) -> bool:
-    """Tell whether a speed line means a reel; a list may cut its name short."""
-    told, own = told.upper().replace(" ", "_"), own.upper().replace(" ", "_")
-    return told == own or (len(told) >= 6 and own.startswith(told))
-
-
-def _plain_speed(fps: Fraction, half: Fraction, rate: Rate) -> Fraction:
-    """Return source frames a frame from frames a second; 59.9 at 29.97 is twice, not a hair less.
-
-    Lists count a second as their timecode does or as it really is: a plain twentieth within the
-    rounding of the real rate is what was meant.
-    """
-    by_label = fps / base_of(rate)
-    if rate.denominator == 1 or (by_label * 20).denominator == 1:
-        return by_label
-    plain = Fraction(round(fps / rate * 20), 20)
-    return plain if plain and abs(plain * rate - fps) <= half else by_label
 
 
 def read_edl(path: str | Path, rate: Rate) -> ReadList:
@@ -529,7 +411,7 @@ def read_edl(path: str | Path, rate: Rate) -> ReadList:
         sound=reader.sound,
         troubles=tuple(sorted(reader.troubles.kept, key=lambda t: t.line)),
         comments=comments,
-        highest=reader.highest,
+        highest=reader.clock.highest,
         lost=reader.troubles.lost,
         odd=reader.troubles.odd,
         told_rate=_told_rate(comments),

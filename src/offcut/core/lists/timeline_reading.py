@@ -14,18 +14,23 @@ from typing import Any
 
 from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
-    COMMENTS_KEPT,
     MAX_EVENTS,
     ListMarker,
     ReadEvent,
     ReadList,
     Troubles,
-    harmless_line,
     marks_only,
 )
-from offcut.core.lists.marker_colours import nearest_colour
+from offcut.core.lists.timeline_metadata import (
+    colour_of,
+    note_of,
+    part_of,
+    rate_told,
+    remapped,
+    text_in,
+    with_original,
+)
 from offcut.core.model.seam import Kind
-from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate, can_drop, rate_from
 from offcut.core.words import many
 
@@ -128,14 +133,14 @@ class TimelineReading:
             form=form,
             rate=self.rate,
             drop=drop and can_drop(self.rate),
-            title=_text(timeline.name),
+            title=text_in(timeline.name),
             events=events,
             markers=tuple(self.markers),
             sound=sound,
             troubles=tuple(self.troubles.kept),
             lost=self.troubles.lost,
             odd=self.troubles.odd,
-            told_rate=_rate_told(timeline),
+            told_rate=rate_told(timeline),
             marks=marks_only(events, self.markers),
         )
 
@@ -183,7 +188,7 @@ class TimelineReading:
             else:
                 first, length = self._trim(child)
         except _UNFIT:
-            self.troubles.add(0, _text(child.name), "has no length that makes sense:")
+            self.troubles.add(0, text_in(child.name), "has no length that makes sense:")
             return
         if not isinstance(child, otio.schema.Track | otio.schema.Stack):
             self._layer += 1
@@ -193,7 +198,7 @@ class TimelineReading:
         scale = self._speed(child)
         if scale <= 0:
             words = "is nested and runs backwards or stands still: taken as it runs forward"
-            self.troubles.add(0, _text(child.name), words + ":", used=True)
+            self.troubles.add(0, text_in(child.name), words + ":", used=True)
             scale = Fraction(1)
         self._item(child, self._inside(where, pos, first, length, scale), depth + 1)
 
@@ -234,7 +239,7 @@ class TimelineReading:
                 _, length = self._trim(child)
             except _UNFIT:
                 words = "has no length that makes sense, what follows may lie too early:"
-                self.troubles.add(0, _text(child.name), words)
+                self.troubles.add(0, text_in(child.name), words)
                 mix = None
                 continue
             inside = self._inside(where, pos, 0, length, 1)
@@ -274,7 +279,7 @@ class TimelineReading:
             return None
         told, name = str(mix.transition_type), str(mix.name).lower()
         if self.form == "aaf":
-            operation = _part(mix.metadata, "AAF", "OperationGroup", "Operation")
+            operation = part_of(mix.metadata, "AAF", "OperationGroup", "Operation")
             name = str(operation.get("Name", "")).lower()
         dissolve = "issolve" in told if self.form == "otio" else "wipe" not in name
         kind = Kind.DISSOLVE if dissolve or "issolve" in name else Kind.WIPE
@@ -314,7 +319,7 @@ class TimelineReading:
             first, _ = self._trim(clip)
             event = self._event(clip, start, end, layer, where, first)
         except _UNFIT as error:
-            name = _text(getattr(clip, "name", ""))
+            name = text_in(getattr(clip, "name", ""))
             self.troubles.add(0, name, f"a clip makes no sense ({str(error)[:80]}):")
             return
         self._add(_joined(event, span) if span is not None else event)
@@ -344,19 +349,19 @@ class TimelineReading:
         length = end - start
         source_in = round(first + (start - where.at) * where.scale * own)
         natural = max(1, round(length * abs(speed))) if speed else 1
-        name = _text(getattr(media, "name", "")) if media is not None else ""
-        url = _text(getattr(media, "target_url", "")) if media is not None else ""
+        name = text_in(getattr(media, "name", "")) if media is not None else ""
+        url = text_in(getattr(media, "target_url", "")) if media is not None else ""
         told = clip.metadata
-        ours: Mapping[str, Any] = _part(told, "offcut")
+        ours: Mapping[str, Any] = part_of(told, "offcut")
         if self.form == "xml":
             ours = {
-                "note": _part(told, "fcp_xml", "comments").get("mastercomment1"),
-                "scene": _part(told, "fcp_xml", "logginginfo").get("scene"),
+                "note": part_of(told, "fcp_xml", "comments").get("mastercomment1"),
+                "scene": part_of(told, "fcp_xml", "logginginfo").get("scene"),
             }
         if self.form == "aaf":
-            said = _part(told, "AAF", "UserComments")
+            said = part_of(told, "AAF", "UserComments")
             ours = {"note": said.get("Comments"), "scene": said.get("Scene")}
-        reel = _text(_part(told, "cmx_3600").get("reel")) or self._reel_told(clip, media)
+        reel = text_in(part_of(told, "cmx_3600").get("reel")) or self._reel_told(clip, media)
         event = ReadEvent(
             number="",
             line=0,
@@ -366,13 +371,13 @@ class TimelineReading:
             record_in=start,
             record_out=end,
             track=layer,
-            clip=_text(clip.name),
-            note=_text(ours.get("note")),
-            scene=_text(ours.get("scene")),
+            clip=text_in(clip.name),
+            note=text_in(ours.get("note")),
+            scene=text_in(ours.get("scene")),
             speed=speed,
             black=str(getattr(media, "generator_kind", "")).lower() in _BLACK,
         )
-        return _with_original(event, ours.get("original"))
+        return with_original(event, ours.get("original"))
 
     def _speed(self, item: Any) -> Exact:
         """Return how many of its source's frames pass in one, 0 for one that stands still."""
@@ -384,25 +389,25 @@ class TimelineReading:
                 if not math.isfinite(told):
                     raise ValueError("a speed that is no number")
                 speed *= Fraction(told).limit_denominator(10_000)
-            elif self.form == "xml" and _part(effect.metadata, "fcp_xml").get("effectid") == (
+            elif self.form == "xml" and part_of(effect.metadata, "fcp_xml").get("effectid") == (
                 "timeremap"
             ):
-                speed *= _remapped(_part(effect.metadata, "fcp_xml").get("parameter"))
+                speed *= remapped(part_of(effect.metadata, "fcp_xml").get("parameter"))
             elif isinstance(effect, otio.schema.TimeEffect):
                 words = "changes its speed in a way that cannot be read:"
-                self.troubles.add(0, _text(item.name), words, used=True)
+                self.troubles.add(0, text_in(item.name), words, used=True)
         return speed
 
     def _reel_told(self, clip: Any, media: Any) -> str:
         """Return the reel that the form tells in its own place, empty where it tells none."""
         if self.form == "aaf":  # the file that a clip is in comes from a tape, or was brought in
             for held in clip.media_references().values():
-                kind = _part(held.metadata, "AAF", "EssenceDescription").get("ClassName")
+                kind = part_of(held.metadata, "AAF", "EssenceDescription").get("ClassName")
                 if kind in ("TapeDescriptor", "ImportDescriptor"):
-                    return _text(held.name)
+                    return text_in(held.name)
         if self.form != "xml" or media is None:
             return ""
-        return _text(_part(media.metadata, "fcp_xml", "timecode", "reel").get("name"))
+        return text_in(part_of(media.metadata, "fcp_xml", "timecode", "reel").get("name"))
 
     def _media_start(self, media: Any) -> Exact:
         span = getattr(media, "available_range", None)
@@ -418,7 +423,7 @@ class TimelineReading:
                 start = where.record(self.frames(span.start_time))
                 end = start + self.frames(span.duration) / Fraction(where.scale)
             except _UNFIT:
-                self.troubles.add(0, _text(marker.name), "a marker without a place:")
+                self.troubles.add(0, text_in(marker.name), "a marker without a place:")
                 continue
             if not where.lo <= start < where.hi or len(self.markers) >= MAX_EVENTS:
                 continue
@@ -426,10 +431,10 @@ class TimelineReading:
             self.markers.append(
                 ListMarker(
                     frame,
-                    _text(marker.name),
+                    text_in(marker.name),
                     max(frame + 1, round(end)),
-                    _text(getattr(marker, "comment", "")) or _note_of(marker),
-                    _colour(marker, self.form),
+                    text_in(getattr(marker, "comment", "")) or note_of(marker),
+                    colour_of(marker, self.form),
                 )
             )
 
@@ -464,87 +469,6 @@ def _joined(event: ReadEvent, span: tuple[int, int, Kind]) -> ReadEvent:
 
 
 def _enabled(item: Any) -> bool:
-    if str(_part(item.metadata, "fcp_xml").get("enabled", "")).upper() == "FALSE":
+    if str(part_of(item.metadata, "fcp_xml").get("enabled", "")).upper() == "FALSE":
         return False
     return bool(getattr(item, "enabled", True))
-
-
-def _text(value: Any) -> str:
-    """Return a text of the file on one line, harmless; empty for what is none."""
-    return harmless_line(" ".join(value.split())) if isinstance(value, str) else ""
-
-
-def _part(metadata: Any, *names: str) -> Mapping[str, Any]:
-    """Return a part of metadata, empty where it is not there or is no object."""
-    for name in names:
-        held = metadata.get(name) if hasattr(metadata, "get") else None
-        if not hasattr(held, "get"):
-            return {}
-        metadata = held
-    found: Mapping[str, Any] = metadata
-    return found
-
-
-def _remapped(parameters: Any) -> Exact:
-    """Return the speed that the parameters of a time remap tell, in hundredths of as shot."""
-    speed, turned = Fraction(1), False
-    for told in list(parameters or ()):
-        name, value = _text(told.get("parameterid")), str(told.get("value", ""))[:20]
-        if name == "speed":
-            speed = Fraction(value) / 100
-        elif name == "reverse":
-            turned = value.upper() == "TRUE"
-    return -speed if turned and speed > 0 else speed.limit_denominator(10_000)
-
-
-def _note_of(marker: Any) -> str:
-    return _text(_part(marker.metadata, "offcut").get("note")) or _text(
-        _part(marker.metadata, "fcp_xml").get("comment")
-    )
-
-
-def _colour(marker: Any, form: str) -> MarkerColour:
-    told = _part(marker.metadata, "offcut").get("colour")
-    if told is None and form == "xml":
-        shades = _part(marker.metadata, "fcp_xml", "color")
-        levels = [int(shades.get(n, -1)) for n in ("red", "green", "blue")] if shades else [-1]
-        told = nearest_colour(*levels) if min(levels) >= 0 else MarkerColour.NONE
-    elif told is None:
-        told = getattr(marker, "color", "")
-    try:
-        return MarkerColour(str(told).lower())
-    except ValueError:
-        return MarkerColour.NONE
-
-
-def _rate_told(timeline: Any) -> Rate | None:
-    """Return the rate a timeline runs at: that of its start, or else of its first clip."""
-    try:
-        start = timeline.global_start_time
-        told = start.rate if start is not None else None
-        if told is None:
-            first = next(iter(timeline.find_clips()), None)
-            span = first.source_range if first is not None else None
-            told = span.duration.rate if span is not None else None
-        return rate_from(float(told)) if told and told > 1 else None
-    except (TimecodeError, AttributeError, ValueError):
-        return None
-
-
-def _with_original(event: ReadEvent, told: Any) -> ReadEvent:
-    """Return an event with the original that Offcut wrote of it; itself where there is none."""
-    try:
-        first, last, speed = int(told["in"]), int(told["out"]), Fraction(str(told["speed"])[:40])
-        if last <= first or abs(speed) > 1000:
-            return event
-        return replace(
-            event,
-            reel=str(told["reel"]),
-            source_in=first,
-            source_out=last,
-            drop=bool(told["drop"]),
-            speed=speed,
-            comments=tuple(_text(c) for c in list(told["comments"])[:COMMENTS_KEPT]),
-        )
-    except (KeyError, TypeError, ValueError, ZeroDivisionError, OverflowError):
-        return event
