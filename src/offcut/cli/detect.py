@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from offcut import __version__
+from offcut.cli.cutting_by_list import cut_by
 from offcut.cli.progress import progress_told
 from offcut.core.errors import OffcutError
 from offcut.core.find import find_seams
@@ -22,7 +24,6 @@ from offcut.core.intake import (
 )
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl_writing import write_edl
-from offcut.core.lists.incoming import markers_of_list
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.lists.registry import read_list
 from offcut.core.lists.timeline_writing import write_otio
@@ -35,7 +36,7 @@ from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.shots import is_counted, shots_of
-from offcut.core.model.source import SMALLEST, WHOLE, Framing, Media, Source
+from offcut.core.model.source import SMALLEST, WHOLE, Framing, Marker, Media, Source
 from offcut.core.model.ticket import MOST_SQUEEZE, Flash
 from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity, take_found
 from offcut.core.model.verbs.ticket import (
@@ -48,10 +49,7 @@ from offcut.core.model.verbs.ticket import (
 )
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import SUFFIX, save_project
-from offcut.core.tally.cutting import Use, cut_by_list, likely_use, marked_by_list
-from offcut.core.tally.fitting import found_fit, found_place, misgivings, verdicts
-from offcut.core.tally.joins import joins_of
-from offcut.core.tally.naming import name_by_list, named_of
+from offcut.core.tally.cutting import Use
 from offcut.core.timecode import frame_from_typed, rate_from, rate_words, timecode_from_frame
 from offcut.core.words import many
 
@@ -239,6 +237,8 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     project = set_sensitivity(project, source_id, call.sensitivity)
     project = _framed(call, project, film, source_id)
     source = project.source(source_id)
+    # what cannot be read is told before anything is looked for
+    listed = read_list(call.list, source.media.rate, source.media.drop) if call.list else None
     told = progress_told(call.quiet)
     crop = crop_of(source.framing, source.media)
     finding = find_seams(
@@ -248,8 +248,8 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     if held:
         print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)
     project = take_found(project, source_id, finding.seams, source.start, source.end)
-    if call.list:
-        project = _cut_by(project, call.list, call.list_as)
+    if listed is not None:
+        project = cut_by(project, listed, call.list_as)
     keep = str(into / kept) if into is not None else call.save
     _hand_out(call, project, source_id, keep)
     return project
@@ -311,50 +311,6 @@ def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: 
         print(json.dumps(detection_of(source), ensure_ascii=False))
     elif not (wanted or keep or call.project):
         _print_shots(source)
-
-
-_TOLD = 20
-"""So many lines of a list are told one by one, the others as a number."""
-
-
-def _cut_by(project: Project, path: str, wanted: str | None) -> Project:
-    """Take a list where it falls by itself: cuts with the found seams, or what it is for."""
-    (source,) = project.sources
-    media = source.media
-    listed = read_list(path, media.rate, media.drop)
-    use = Use(wanted) if wanted else likely_use(listed)
-    joins = joins_of(listed)
-    if use is Use.MARKERS:
-        places = markers_of_list(listed)
-        fit = found_place(listed, media)
-        said = [f"{fit.agree} of {fit.whole} places lie on the film ({fit.why}), as markers"]
-        project = marked_by_list(project, source.id, places, fit.offset)
-    elif use is Use.NAMES:
-        named = named_of(project, source.id, listed)
-        said = [f"{len(named)} of {len(shots_of(source))} shots are in it"]
-        project = name_by_list(project, source.id, listed)
-    else:
-        fit = found_fit(joins, source, drop=listed.drop)
-        said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
-        off = []
-        for verdict in verdicts(joins, source, fit.offset)[0]:
-            if not verdict.agrees and verdict.join.event is not None:
-                far = f"{abs(verdict.off)} frames {'later' if verdict.off > 0 else 'earlier'} than"
-                how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
-                off.append(f"event {verdict.join.event.number}: {how}")
-        said += _summed(off, len(off), "joins")
-        said += misgivings(listed, joins, media, fit.offset)
-        project = cut_by_list(project, source.id, joins, fit.offset, use, markers=listed.markers)
-    said += _summed([str(t) for t in listed.troubles], listed.lost + listed.odd, "lines")
-    for words in said:
-        print(f"offcut: {listed.name}: {words}", file=sys.stderr)
-    return project
-
-
-def _summed(said: list[str], whole: int, what: str) -> list[str]:
-    """Return the first of what is said, and how many there are more."""
-    more = whole - min(len(said), _TOLD)
-    return said[:_TOLD] + ([f"and {more:,} more {what}"] if more > 0 else [])
 
 
 def _stem(path: str) -> str:
@@ -429,6 +385,18 @@ def detection_of(source: Source) -> dict[str, Any]:
             }
             for s in shots_of(source)
         ],
+        **({"markers": [_marker(m, words) for m in source.markers]} if source.markers else {}),
+    }
+
+
+def _marker(marker: Marker, words: Callable[[int], str]) -> dict[str, Any]:
+    return {
+        "start": marker.start,
+        "end": marker.end,
+        "timecode": words(marker.start),
+        "name": marker.name,
+        "note": marker.note,
+        "colour": marker.colour.value,
     }
 
 

@@ -14,6 +14,7 @@ from offcut.cli.open_window import add_open
 from offcut.cli.rhythm import add_rhythm
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
+from offcut.core.words import printable
 
 _COMMANDS = ("detect", "demo", "find", "open", "rhythm", "turnover")
 
@@ -33,7 +34,7 @@ def main(words: Sequence[str] | None = None) -> int:
         status: int = call.run(call)
         return status
     except OffcutError as error:
-        print(f"offcut: {error}", file=sys.stderr)
+        print(printable(f"offcut: {error}"), file=sys.stderr)
         return 1
     except BrokenPipeError:  # whoever read it has enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -8,6 +8,10 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
+from offcut.cli.main import main
+
 
 def offcut(*words: object, **extra: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
@@ -88,3 +92,40 @@ def test_without_a_display_the_window_says_so_in_one_sentence() -> None:
     assert done.returncode == 1
     assert done.stderr.startswith("offcut: there is no display")
     assert len(done.stderr.splitlines()) == 1
+
+
+def test_a_list_that_marks_places_gives_markers_and_one_that_cannot_be_read_ends_first(
+    four_shots: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    notes = tmp_path / "notes\x1b[2J.txt"
+    notes.write_text("00:00:01 bell\n00:00:03 door\nwhat\n")
+    assert main(["detect", str(four_shots), "--list", str(notes), "--json", "--quiet"]) == 0
+    told = capsys.readouterr()
+    made = json.loads(told.out)
+    assert [(m["start"], m["name"]) for m in made["markers"]] == [(25, "bell"), (75, "door")]
+    assert "2 of 2 places lie on the film" in told.err
+    assert "\x1b" not in told.err
+    cuts = ["detect", str(four_shots), "--list", str(notes), "--list-as", "alone", "--quiet"]
+    assert main(cuts) == 1
+    assert "no join of the list falls inside" in capsys.readouterr().err
+    bad = tmp_path / "bad.aaf"
+    bad.write_bytes(b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1 nothing")
+    assert main(["detect", str(four_shots), "--list", str(bad), "--quiet"]) == 1
+    assert capsys.readouterr().err == f"offcut: {bad}: not an AAF, or damaged\n"
+
+
+def test_a_hundred_thousand_bad_lines_are_not_printed(
+    four_shots: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "long.edl"
+    events = [(0, 40), (40, 75), (75, 122)]
+    rows = [
+        f"{n:03d}  A  V  C  {ends} {ends}"
+        for n, (a, b) in enumerate(events, 1)
+        for ends in [f"01:00:0{a // 25}:{a % 25:02d} 01:00:0{b // 25}:{b % 25:02d}"]
+    ]
+    path.write_text("\n".join([*rows, *["a stranger"] * 100_000]))
+    assert main(["detect", str(four_shots), "--list", str(path), "--json", "--quiet"]) == 0
+    lines = capsys.readouterr().err.splitlines()
+    assert len(lines) < 30
+    assert lines[-1] == "offcut: long.edl: and 99,980 more lines"

@@ -1,0 +1,60 @@
+"""A list that came with a film, on the command line: read, laid on the film, used and told."""
+
+from __future__ import annotations
+
+import sys
+
+from offcut.core.lists.incoming import ReadList, markers_of_list
+from offcut.core.model.project import Project
+from offcut.core.model.shots import shots_of
+from offcut.core.tally.cutting import Use, cut_by_list, likely_use, marked_by_list
+from offcut.core.tally.fitting import found_fit, found_place, misgivings, verdicts
+from offcut.core.tally.joins import joins_of
+from offcut.core.tally.naming import name_by_list, named_of
+from offcut.core.words import printable
+
+_TOLD = 20
+"""So many lines of a list are told one by one, the others as a number."""
+
+
+def cut_by(project: Project, listed: ReadList, wanted: str | None) -> Project:
+    """Take a list where it falls by itself: cuts with the found seams, or what it is for.
+
+    ``wanted`` is one of `Use`, None for what it is by its contents. What is said of it goes to
+    standard error. Raises OffcutError where nothing of it can be used.
+    """
+    source = project.sources[-1]
+    media = source.media
+    use = Use(wanted) if wanted else likely_use(listed)
+    joins = joins_of(listed)
+    if use is Use.MARKERS:
+        places = markers_of_list(listed)
+        fit = found_place(listed, media)
+        said = [f"{fit.agree} of {fit.whole} places lie on the film ({fit.why}), as markers"]
+        project = marked_by_list(project, source.id, places, fit.offset)
+    elif use is Use.NAMES:
+        named = named_of(project, source.id, listed)
+        said = [f"{len(named)} of {len(shots_of(source))} shots are in it"]
+        project = name_by_list(project, source.id, listed)
+    else:
+        fit = found_fit(joins, source, drop=listed.drop)
+        said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
+        off = []
+        for verdict in verdicts(joins, source, fit.offset)[0]:
+            if not verdict.agrees and verdict.join.event is not None:
+                far = f"{abs(verdict.off)} frames {'later' if verdict.off > 0 else 'earlier'} than"
+                how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
+                off.append(f"event {verdict.join.event.number}: {how}")
+        said += _summed(off, len(off), "joins")
+        said += misgivings(listed, joins, media, fit.offset)
+        project = cut_by_list(project, source.id, joins, fit.offset, use, markers=listed.markers)
+    said += _summed([str(t) for t in listed.troubles], listed.lost + listed.odd, "lines")
+    for words in said:
+        print(printable(f"offcut: {listed.name}: {words}"), file=sys.stderr)
+    return project
+
+
+def _summed(said: list[str], whole: int, what: str) -> list[str]:
+    """Return the first of what is said, and how many there are more."""
+    more = whole - min(len(said), _TOLD)
+    return said[:_TOLD] + ([f"and {more:,} more {what}"] if more > 0 else [])
