@@ -244,6 +244,8 @@ class TimelineReading:
                 continue
             inside = self._inside(where, pos, 0, length, 1)
             span = self._span(mix, inside.at, where.scale)
+            if inside.lo > inside.at:
+                span = None  # it lies before what is seen of the track
             if isinstance(child, otio.schema.Gap) and not length:
                 fading = span or fading  # a fade to black that is no frame long
                 mix = None

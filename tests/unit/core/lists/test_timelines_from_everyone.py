@@ -122,6 +122,13 @@ def test_nested_stacks_and_tracks_are_flattened(tmp_path: Path) -> None:
     assert [j[0] for j in joins(listed)] == [100, 130, 150, 180]
 
 
+def test_a_transition_before_what_is_seen_of_a_track_is_none(tmp_path: Path) -> None:
+    inner = track(clip("n1", 50, 30), mix(5, 5), clip("n2", 10, 70), clip("n3", 0, 50))
+    inner.source_range = span(60, 90)
+    listed = read(tmp_path, track(clip("a", 0, 100), inner))
+    assert joins(listed) == [(100, 100, 100, "cut"), (140, 140, 140, "cut")]
+
+
 def test_a_transition_into_a_nested_track_leads_into_its_first_clip(tmp_path: Path) -> None:
     inner = track(clip("n1", 50, 30), clip("n2", 10, 70))
     inner.source_range = span(0, 100)
