@@ -6,10 +6,11 @@ Nothing near a picture is coloured, so a colour is carried by the shape of the h
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from offcut.app.theme import WELL, theme
 from offcut.core.model.source import Marker, MarkerColour
@@ -66,16 +67,8 @@ def _head(colour: MarkerColour) -> QPainterPath:
 
 
 def _around(corners: int, radius: float, turned: float) -> QPainterPath:
-    path = QPainterPath()
-    for n in range(corners):
-        angle = math.radians(turned + 360 * n / corners)
-        point = QPointF(radius * math.cos(angle), radius * math.sin(angle))
-        if n:
-            path.lineTo(point)
-        else:
-            path.moveTo(point)
-    path.closeSubpath()
-    return path
+    angles = (math.radians(turned + 360 * n / corners) for n in range(corners))
+    return _outline((radius * math.cos(a), radius * math.sin(a)) for a in angles)
 
 
 def _cross(turned: float) -> QPainterPath:
@@ -84,16 +77,13 @@ def _cross(turned: float) -> QPainterPath:
         (-thin, -long), (thin, -long), (thin, -thin), (long, -thin), (long, thin), (thin, thin),
         (thin, long), (-thin, long), (-thin, thin), (-long, thin), (-long, -thin), (-thin, -thin),
     ]  # fmt: skip
-    angle = math.radians(turned)
+    cos, sin = math.cos(math.radians(turned)), math.sin(math.radians(turned))
+    return _outline((x * cos - y * sin, x * sin + y * cos) for x, y in corners)
+
+
+def _outline(points: Iterable[tuple[float, float]]) -> QPainterPath:
     path = QPainterPath()
-    for n, (x, y) in enumerate(corners):
-        point = QPointF(
-            x * math.cos(angle) - y * math.sin(angle), x * math.sin(angle) + y * math.cos(angle)
-        )
-        if n:
-            path.lineTo(point)
-        else:
-            path.moveTo(point)
+    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
     path.closeSubpath()
     return path
 
