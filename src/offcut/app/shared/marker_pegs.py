@@ -52,13 +52,15 @@ def _head(colour: MarkerColour) -> QPainterPath:
     elif colour is MarkerColour.RED:
         path.addRect(QRectF(-0.9, -0.9, 1.8, 1.8))
     elif colour is MarkerColour.ORANGE:
-        path = _around(5, 1.15, -90)
+        path.moveTo(1.15, 0.75)
+        path.arcTo(QRectF(-1.15, -0.95, 2.3, 3.4), 0, 180)  # a dome
+        path.closeSubpath()
     elif colour in (MarkerColour.YELLOW, MarkerColour.GREEN):
         path = _around(3, 1.25, 90 if colour is MarkerColour.YELLOW else -90)
     elif colour in (MarkerColour.BLUE, MarkerColour.PINK):
         path = _around(4, 1.2, 0)
     elif colour is MarkerColour.CYAN:
-        path = _around(6, 1.1, 0)
+        path.addRect(QRectF(-0.5, -1.2, 1.0, 2.4))
     elif colour is MarkerColour.PURPLE:
         path = _cross(0)
     else:

@@ -152,7 +152,8 @@ def paint_markers(painter: QPainter, ground: Ground) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setFont(font(SMALL))
     free = -1000.0
-    for marker in source.markers:
+    starts = [m.start for m in source.markers]
+    for marker, after in zip(source.markers, [*starts[1:], source.media.frames * 2], strict=False):
         x = ground.x_of(marker.start)
         last = ground.x_of(marker.end)
         if last < 0 or x > ground.width:
@@ -163,9 +164,10 @@ def paint_markers(painter: QPainter, ground: Ground) -> None:
         if not marker.point:
             painter.drawLine(QPointF(x, ROW_A - 2), QPointF(last, ROW_A - 2))
         draw_peg(painter, marker.colour, x, PEG + 3.5, WELL_TEXT)
-        words = painter.fontMetrics().elidedText(marker.name, Qt.TextElideMode.ElideRight, 110)
+        room = min(110, int(ground.x_of(after) - x) - 18)
+        words = painter.fontMetrics().elidedText(marker.name, Qt.TextElideMode.ElideRight, room)
         wide = painter.fontMetrics().horizontalAdvance(words)
-        if words and x > free and ground.stretch.scale * source.media.frames > 600:
+        if words and room > 18 and x > free and ground.stretch.scale * source.media.frames > 600:
             under = QRectF(x + 6, PEG - 2, wide + 6, 14)
             painter.fillRect(under, WELL)
             painter.setPen(WELL_TEXT)
