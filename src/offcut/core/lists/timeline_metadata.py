@@ -31,15 +31,23 @@ def part_of(metadata: Any, *names: str) -> Mapping[str, Any]:
 
 
 def remapped(parameters: Any) -> Fraction:
-    """Return the speed that the parameters of a time remap tell, in hundredths of as shot."""
+    """Return the speed that the parameters of a time remap tell, in hundredths of as shot.
+
+    Who writes nothing but a small speed means it in whole (seen in files, no published source).
+    """
+    alone = hasattr(parameters, "get")
     speed, turned = Fraction(1), False
-    for told in list(parameters or ()):
+    for told in [parameters] if alone else list(parameters or ()):
         name, value = text_in(told.get("parameterid")), str(told.get("value", ""))[:20]
         if name == "speed":
-            speed = Fraction(value) / 100
+            speed = Fraction(value)
+            speed = speed if alone and abs(speed) < _SMALL else speed / 100
         elif name == "reverse":
             turned = value.upper() == "TRUE"
     return -speed if turned and speed > 0 else speed.limit_denominator(10_000)
+
+
+_SMALL = 10
 
 
 def note_of(marker: Any) -> str:

@@ -345,8 +345,7 @@ class TimelineReading:
         own = self._speed(clip)
         media = clip.media_reference
         if self.form == "xml" and own and own != 1:
-            begins = self._media_start(media)  # in and out are counted as it runs here
-            first = begins + (first - begins) * abs(Fraction(own))
+            first = self._run_back(media, first, end - start, Fraction(own))
         speed = Fraction(own * where.scale).limit_denominator(10_000)
         length = end - start
         source_in = round(first + (start - where.at) * where.scale * own)
@@ -410,6 +409,18 @@ class TimelineReading:
         if self.form != "xml" or media is None:
             return ""
         return text_in(part_of(media.metadata, "fcp_xml", "timecode", "reel").get("name"))
+
+    def _run_back(self, media: Any, first: Exact, length: int, speed: Fraction) -> Exact:
+        """Return the lowest source frame of a clip whose in and out are counted as it runs.
+
+        One that runs backwards is counted from its file's end.
+        """
+        begins = self._media_start(media)
+        passed = (first - begins) * abs(speed)
+        span = getattr(media, "available_range", None)
+        if speed > 0 or span is None:
+            return begins + passed
+        return begins + self.frames(span.duration) - passed - round(length * abs(speed))
 
     def _media_start(self, media: Any) -> Exact:
         span = getattr(media, "available_range", None)

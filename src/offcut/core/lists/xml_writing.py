@@ -72,7 +72,8 @@ def _complete(root: ElementTree.Element, events: EventList) -> None:
             reel = event.reel or event.film.reel
             if reel and told.find("reel") is None:
                 ElementTree.SubElement(ElementTree.SubElement(told, "reel"), "name").text = reel
-        _run(clip, event, begins)
+        frames = spans[event.reel][1] - begins if event.reel else event.film.frames
+        _run(clip, event, begins, frames)
         for place, marker in zip(clip.findall("marker"), event.markers, strict=True):
             _mark(place, marker, event, begins)
         if event.note:
@@ -112,8 +113,8 @@ def _count(told: ElementTree.Element, frame: int, rate: Rate, drop: bool) -> Non
         (found if found is not None else ElementTree.SubElement(told, tag)).text = text
 
 
-def _run(clip: ElementTree.Element, event: Event, begins: int) -> None:
-    """Say a clip's speed, and count its in and out as it runs."""
+def _run(clip: ElementTree.Element, event: Event, begins: int, frames: int) -> None:
+    """Say a clip's speed, and count its in and out as it runs; its file has so many frames."""
     if event.speed == 1:
         return
     effect = ElementTree.SubElement(ElementTree.SubElement(clip, "filter"), "effect")
@@ -140,7 +141,10 @@ def _run(clip: ElementTree.Element, event: Event, begins: int) -> None:
     assert shown.text
     length = int(shown.text) - int(source.text)
     ahead = event.source_in - begins - int(source.text)  # what a mix takes before it
-    first = round(Fraction(event.source_in - begins) / abs(event.speed)) - ahead
+    passed = event.source_in - begins
+    if event.speed < 0:  # it is counted from the file's end
+        passed = frames - (event.source_out - begins)
+    first = round(Fraction(passed) / abs(event.speed)) - ahead
     source.text, shown.text = str(first), str(first + length)
 
 

@@ -22,6 +22,7 @@ from offcut.core.lists.edl_writing import write_edl
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.outgoing import EventList, events_of, going
 from offcut.core.lists.registry import ListFormat, format_of, read_list, written_formats
+from offcut.core.lists.timeline_metadata import remapped
 from offcut.core.lists.xml_writing import xml_text
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.markers import add_marker
@@ -218,6 +219,41 @@ def test_an_ale_comes_back_the_same_by_us_and_by_the_adapter(
         for c in shelf
     ]
     assert second == wanted
+
+
+def test_a_clip_that_runs_backwards_is_counted_from_its_files_end() -> None:
+    """As the keyframes of others' time remaps tell: at 0 the last frame of the file is shown."""
+    project = film_of_originals(Fraction(25), False)
+    seam = project.sources[0].seams[1]
+    assert seam.opening.original is not None
+    turned = replace(seam.opening.original, speed=Fraction(-1, 2))
+    project = with_card(project, FIRST, seam, replace(seam.opening, original=turned))
+    events = list_of(project, originals=True)
+    event = events.events[2]
+    clip = list(ElementTree.fromstring(xml_text(events).encode()).iter("clipitem"))[2]
+    file = clip.find("file")
+    assert file is not None
+    begins, frames = (int(file.findtext(t) or 0) for t in ("timecode/frame", "duration"))
+    first = int(clip.findtext("in") or 0)
+    assert abs((begins + frames - first / 2) - event.source_out) < 1
+    reverse = "filter/effect/parameter[parameterid='reverse']/value"
+    assert clip.findtext(reverse) == "TRUE"
+
+
+@pytest.mark.parametrize(
+    ("parameters", "speed"),
+    [
+        ({"parameterid": "speed", "value": "0.25"}, Fraction(1, 4)),
+        ({"parameterid": "speed", "value": "50"}, Fraction(1, 2)),
+        ([{"parameterid": "speed", "value": "5"}, {"parameterid": "reverse", "value": "FALSE"}],
+         Fraction(1, 20)),
+        ([{"parameterid": "speed", "value": "100"}, {"parameterid": "reverse", "value": "TRUE"}],
+         Fraction(-1)),
+        (None, Fraction(1)),
+    ],
+)  # fmt: skip
+def test_speeds_of_a_time_remap(parameters: object, speed: Fraction) -> None:
+    assert remapped(parameters) == speed
 
 
 def test_an_ale_names_the_shots_it_is_of(tmp_path: Path) -> None:
