@@ -65,7 +65,7 @@ import resource, sys, time
 from fractions import Fraction
 from offcut.core.errors import OffcutError
 from offcut.core.lists.registry import read_list
-from offcut.core.lists.reading_apart import _PROCESS
+from offcut.core.lists.timelines.reading_apart import _PROCESS
 began = time.perf_counter()
 try:
     listed = read_list(sys.argv[1], Fraction(25))

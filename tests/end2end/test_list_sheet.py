@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.shell.window import Window
 from offcut.core.lists.outgoing import events_of, going
-from offcut.core.lists.xml_writing import write_xml
+from offcut.core.lists.timelines.xml import write_xml
 from offcut.core.tally.cutting import Use
 from windows import settled
 

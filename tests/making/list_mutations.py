@@ -12,9 +12,9 @@ from pathlib import Path
 from typing import Any
 
 from offcut.core.lists.csv import csv_text
-from offcut.core.lists.edl_writing import edl_text
+from offcut.core.lists.edl.writing import edl_text
 from offcut.core.lists.outgoing import EventList
-from offcut.core.lists.timeline_writing import otio_text
+from offcut.core.lists.timelines.writing import otio_text
 
 ODD = [
     b"", b"\0", b"\xff\xfe", b"\x1a", b"\x1b[2J", "²³".encode(), "٣".encode(), b"-1", b"1e999",

@@ -23,10 +23,10 @@ from offcut.core.intake import (
     with_framing,
 )
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.lists.registry import read_list
-from offcut.core.lists.timeline_writing import write_otio
+from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import display_of, displays

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPainter
 
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind

@@ -22,7 +22,7 @@ from offcut.core.lists.incoming import (
     lines_of,
 )
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
-from offcut.core.lists.timeline_writing import library
+from offcut.core.lists.timelines.writing import library
 from offcut.core.timecode import Rate, base_of, rate_from, rate_words
 
 _OWN = ("name", "tape", "start", "end", "duration", "scene", "comments", "source file", "tracks")

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from offcut.core.lists.csv import harmless
-from offcut.core.lists.edl_writing import locator_lines, plain, reels_of
+from offcut.core.lists.edl.writing import locator_lines, plain, reels_of
 from offcut.core.lists.outgoing import Event, EventList, write_list
 from offcut.core.model.source import Marker
 

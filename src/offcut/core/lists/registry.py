@@ -14,11 +14,10 @@ from itertools import islice
 from pathlib import Path
 
 from offcut.core.errors import ListError
-from offcut.core.lists.aaf_writing import write_aaf
 from offcut.core.lists.ale import read_ale, write_ale
 from offcut.core.lists.csv import read_csv, write_csv
-from offcut.core.lists.edl_reading import read_edl
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.reading import read_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.ffmetadata import write_ffmetadata
 from offcut.core.lists.incoming import (
     TROUBLES_KEPT,
@@ -32,11 +31,12 @@ from offcut.core.lists.marker_lists import write_chapter_text, write_marker_edl,
 from offcut.core.lists.matroska_chapters import write_matroska
 from offcut.core.lists.outgoing import EventList
 from offcut.core.lists.plain import read_plain
-from offcut.core.lists.reading_apart import read_apart
 from offcut.core.lists.spreadsheet import write_spreadsheet
-from offcut.core.lists.timeline_writing import library, write_otio, write_subclips
+from offcut.core.lists.timelines.aaf import write_aaf
+from offcut.core.lists.timelines.reading_apart import read_apart
+from offcut.core.lists.timelines.writing import library, write_otio, write_subclips
+from offcut.core.lists.timelines.xml import write_xml
 from offcut.core.lists.webvtt import write_webvtt
-from offcut.core.lists.xml_writing import write_xml
 from offcut.core.model.card import Original
 from offcut.core.model.rules import MAX_FRAME, fault_of_original
 from offcut.core.timecode import Rate

@@ -15,10 +15,10 @@ from hypothesis import strategies as st
 from list_mutations import harmed, harmed_json, read_harmed, sound_lists
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.incoming import TROUBLES_KEPT, ReadEvent, ReadList, seen_events
 from offcut.core.lists.registry import read_list
-from offcut.core.lists.timeline_writing import write_otio
+from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.model.card import Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind

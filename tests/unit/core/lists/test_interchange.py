@@ -18,12 +18,12 @@ import pytest
 
 from offcut.core.errors import ListError
 from offcut.core.lists.ale import ale_text
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.outgoing import EventList, events_of, going
 from offcut.core.lists.registry import ListFormat, format_of, read_list, written_formats
-from offcut.core.lists.timeline_metadata import remapped
-from offcut.core.lists.xml_writing import xml_text
+from offcut.core.lists.timelines.metadata import remapped
+from offcut.core.lists.timelines.xml import xml_text
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.markers import add_marker
 from offcut.core.model.verbs.replacing import with_card

@@ -17,10 +17,10 @@ from hypothesis import strategies as st
 
 from offcut.core.errors import ListError
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.incoming import ReadEvent, ReadList, seen_events
 from offcut.core.lists.registry import read_list
-from offcut.core.lists.timeline_writing import write_otio
+from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.model.seam import Kind
 from offcut.core.model.shots import shots_of
 from offcut.core.tally.joins import joins_of

@@ -13,8 +13,8 @@ import pytest
 
 from offcut.core.errors import ListError
 from offcut.core.lists.csv import csv_text
-from offcut.core.lists.edl_writing import edl_text, reel_from, write_edl
-from offcut.core.lists.timeline_writing import otio_text
+from offcut.core.lists.edl.writing import edl_text, reel_from, write_edl
+from offcut.core.lists.timelines.writing import otio_text
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.cards import name_shot, set_shot_aside
 from offcut.core.timecode import NTSC

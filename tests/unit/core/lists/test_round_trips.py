@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from offcut.core.files import safe_name
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl_writing import write_edl
+from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import going, record_start_of
 from offcut.core.lists.registry import Writer, read_list
-from offcut.core.lists.timeline_writing import write_otio
+from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.scenes import scenes_in

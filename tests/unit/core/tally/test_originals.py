@@ -13,11 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from offcut.core.lists.csv import write_csv
-from offcut.core.lists.edl_writing import edl_text, write_edl
+from offcut.core.lists.edl.writing import edl_text, write_edl
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.outgoing import record_start_of
 from offcut.core.lists.registry import Writer, read_list
-from offcut.core.lists.timeline_writing import write_otio
+from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.model.card import Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind

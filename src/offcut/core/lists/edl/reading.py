@@ -14,10 +14,10 @@ from fractions import Fraction
 from pathlib import Path
 
 from offcut.core.errors import ListError, TimecodeError
-from offcut.core.lists.edl_clock import TIME, Clock
-from offcut.core.lists.edl_reels import names_in_force, replaced_reel, same_reel
-from offcut.core.lists.edl_speeds import SpeedLine, speed_by_lengths, speed_told
-from offcut.core.lists.edl_words import MARKED_FOR, RATE_COMMENT
+from offcut.core.lists.edl.clock import TIME, Clock
+from offcut.core.lists.edl.reels import names_in_force, replaced_reel, same_reel
+from offcut.core.lists.edl.speeds import SpeedLine, speed_by_lengths, speed_told
+from offcut.core.lists.edl.words import MARKED_FOR, RATE_COMMENT
 from offcut.core.lists.incoming import (
     COMMENTS_KEPT,
     MAX_EVENTS,

@@ -19,7 +19,7 @@ from typing import Any
 
 from offcut.core.errors import ListError
 from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadList, Trouble
-from offcut.core.lists.reading_process import Asked
+from offcut.core.lists.timelines.reading_process import Asked
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate
@@ -106,7 +106,7 @@ class _Process:
             return self._child, False
         self.end()
         code = f"import sys; sys.path[:] = {sys.path!r}\n"
-        code += "from offcut.core.lists.reading_process import main; main()"
+        code += "from offcut.core.lists.timelines.reading_process import main; main()"
         self._child = subprocess.Popen(
             [sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,

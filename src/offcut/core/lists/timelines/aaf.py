@@ -20,7 +20,7 @@ from offcut.core.errors import ListError
 from offcut.core.files import whole_file
 from offcut.core.lists.marker_colours import COLOUR_WORDS, SHADES, USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts
-from offcut.core.lists.timeline_writing import library, timeline_of
+from offcut.core.lists.timelines.writing import library, timeline_of
 from offcut.core.loading import loaded_apart
 from offcut.core.model.seam import Kind
 from offcut.core.timecode import base_of, can_drop
@@ -59,7 +59,7 @@ def _write_apart(events: EventList, aside: Path) -> None:
     Raises RuntimeError with what the adapter said.
     """
     code = f"import sys; sys.path[:] = {sys.path!r}\n"
-    code += "from offcut.core.lists.aaf_writing import main; main(sys.argv[1])"
+    code += "from offcut.core.lists.timelines.aaf import main; main(sys.argv[1])"
     ran = subprocess.run(
         [sys.executable, "-c", code, str(aside)], input=pickle.dumps(events),
         capture_output=True, check=False,

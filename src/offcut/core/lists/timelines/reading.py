@@ -1,6 +1,7 @@
 """OpenTimelineIO timelines as cut lists: flattened, with fades, speeds and markers in their places.
 
-Runs where OpenTimelineIO is loaded, in a process of its own (`offcut.core.lists.reading_apart`).
+Runs where OpenTimelineIO is loaded, in a process of its own
+(`offcut.core.lists.timelines.reading_apart`).
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from offcut.core.lists.incoming import (
     Troubles,
     marks_only,
 )
-from offcut.core.lists.timeline_metadata import (
+from offcut.core.lists.timelines.metadata import (
     colour_of,
     note_of,
     part_of,

@@ -21,7 +21,7 @@ from typing import Any, NamedTuple
 
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.lists.incoming import MAX_BYTES, ReadList, harmless_line
-from offcut.core.lists.timeline_reading import TimelineReading
+from offcut.core.lists.timelines.reading import TimelineReading
 
 IDLE = 60.0
 """Seconds after which it ends when nothing is asked."""

@@ -6,7 +6,7 @@ import re
 from functools import partial
 from pathlib import Path
 
-from offcut.core.lists.edl_words import BLACK, MARKED_FOR, RATE_COMMENT
+from offcut.core.lists.edl.words import BLACK, MARKED_FOR, RATE_COMMENT
 from offcut.core.lists.marker_colours import USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, write_list
 from offcut.core.model.seam import Kind

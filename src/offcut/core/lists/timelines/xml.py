@@ -16,7 +16,7 @@ from pathlib import Path
 from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import SHADES
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
-from offcut.core.lists.timeline_writing import library, reel_spans, timeline_of
+from offcut.core.lists.timelines.writing import library, reel_spans, timeline_of
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 from offcut.core.timecode import Rate, timecode_from_frame

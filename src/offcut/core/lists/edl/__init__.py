@@ -1,0 +1,1 @@
+"""EDL: CMX 3600 lists, read as they are and written by the book."""

@@ -1,0 +1,1 @@
+"""Timelines: OTIO, and XML and AAF by its adapters; read in a process apart."""
