@@ -30,6 +30,7 @@ def open_film(
     except PermissionError as error:
         raise MediaError(f"{path}: no permission to read it") from error
     except (FFmpegError, OSError, ValueError) as error:
+        check_readable(file)  # it may be gone since
         raise MediaError(
             f"{path}: not a film that can be read; damaged at its start, or not finished yet"
         ) from error
