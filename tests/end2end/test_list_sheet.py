@@ -140,9 +140,9 @@ def test_a_list_that_marks_places_is_offered_as_markers(
     seams = opened.session.source.seams
     sheet = read_in(opened, qtbot, path)
     assert sheet.use is Use.MARKERS
+    assert foreseen(sheet, qtbot) == "Mark the film: 2 markers"
     assert sheet._agree.text() == "2 of 2 places lie on the film"
     assert [sheet.places.item(n, 1).text() for n in (0, 1)] == ["bell", "door"]
-    assert foreseen(sheet, qtbot) == "Mark the film: 2 markers"
     sheet.cut.click()
     marked = [(m.start, m.name, m.colour.value) for m in opened.session.source.markers]
     assert marked == [(10, "bell", "red"), (75, "door", "cyan")]
@@ -157,16 +157,16 @@ def test_chapters_in_text_are_markers_by_the_time_of_the_film(
     path = tmp_path / "chapters.txt"
     path.write_text("00:00:00 Start\n00:00:03 - The quay\n00:09:00 Beyond the end\n")
     sheet = read_in(opened, qtbot, path)
+    foreseen(sheet, qtbot)
     assert sheet._agree.text() == "2 of 3 places lie on the film"
     assert not sheet.uses.buttons()[0].isEnabled()  # there is nothing to cut by
-    foreseen(sheet, qtbot)
     sheet.cut.click()
     assert [(m.start, m.name) for m in opened.session.source.markers] == [
         (0, "Start"), (75, "The quay")
     ]  # fmt: skip
 
 
-def test_a_shelf_of_shots_names_them(opened: Window, qtbot: QtBot, tmp_path: Path) -> None:
+def test_a_bin_of_shots_names_them(opened: Window, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "day.ale"
     path.write_text(
         "Heading\nFIELD_DELIM\tTABS\nFPS\t25\n\nColumn\nName\tStart\tEnd\tScene\n\nData\n"
@@ -174,7 +174,7 @@ def test_a_shelf_of_shots_names_them(opened: Window, qtbot: QtBot, tmp_path: Pat
     )
     sheet = read_in(opened, qtbot, path)
     assert sheet.use is Use.NAMES
-    assert foreseen(sheet, qtbot) == "Name the shots: 2 named shots"
+    assert foreseen(sheet, qtbot) == "Name the shots: 2 shots"
     sheet.cut.click()
     shots = opened.session.shots
     assert [s.card.name for s in shots[:2]] == ["12A-3", "12B-1"]

@@ -11,10 +11,19 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from offcut.core.errors import OffcutError
 from offcut.core.lists.csv import csv_text
 from offcut.core.lists.edl.writing import edl_text
 from offcut.core.lists.outgoing import EventList
+from offcut.core.lists.registry import read_list
 from offcut.core.lists.timelines.writing import otio_text
+from offcut.core.model.project import Project
+from offcut.core.model.rules import fault_of_project
+from offcut.core.model.source import Media
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.tally.cutting import Use
+from offcut.core.tally.fitting import misgivings
+from offcut.core.tally.taking import Taking
 
 ODD = [
     b"", b"\0", b"\xff\xfe", b"\x1a", b"\x1b[2J", "²³".encode(), "٣".encode(), b"-1", b"1e999",
@@ -112,32 +121,17 @@ def read_harmed(folder: Path, suffix: str, data: bytes, rate: Fraction) -> str:
 
     Anything but a clean sentence is raised.
     """
-    from offcut.core.errors import OffcutError
-    from offcut.core.lists.incoming import markers_of_list
-    from offcut.core.lists.registry import read_list
-    from offcut.core.model.project import Project
-    from offcut.core.model.rules import fault_of_project
-    from offcut.core.model.source import Media
-    from offcut.core.model.verbs.sources import add_source
-    from offcut.core.tally.cutting import Use, cut_by_list, marked_by_list
-    from offcut.core.tally.fitting import found_fit, found_place, misgivings
-    from offcut.core.tally.joins import joins_of
-
     path = folder / f"harmed.{suffix}"
     path.write_bytes(data)
     media = Media("/films/Line 7.mov", rate, 5000, 1920, 1080, start=1000)
     project = add_source(Project(), media)
     try:
         listed = read_list(path, rate)
-        joins = joins_of(listed)
-        fit = found_fit(joins, project.sources[0]) if joins.joins else found_place(listed, media)
-        misgivings(listed, joins, media, fit.offset)
-        if joins.joins:
-            project = cut_by_list(
-                project, 1, joins, fit.offset, Use.TOGETHER, markers=listed.markers
-            )
-        else:
-            project = marked_by_list(project, 1, markers_of_list(listed), fit.offset)
+        taking = Taking(listed)
+        use = Use.TOGETHER if taking.joins.joins else Use.MARKERS
+        fit = taking.laid(project.sources[0], use)
+        misgivings(listed, taking.joins, media, fit.offset)
+        project = taking.take(project, 1, fit.offset, use)
     except OffcutError as error:
         said = str(error)
         assert "\n" not in said, said

@@ -1,16 +1,14 @@
-"""A list that came with a film, on the command line: read, laid on the film, used and told."""
+"""A list that came with a film, on the command line: laid on the film, used and told."""
 
 from __future__ import annotations
 
 import sys
 
-from offcut.core.lists.incoming import ReadList, markers_of_list
+from offcut.core.lists.incoming import ReadList
 from offcut.core.model.project import Project
-from offcut.core.model.shots import shots_of
-from offcut.core.tally.cutting import Use, cut_by_list, likely_use, marked_by_list
-from offcut.core.tally.fitting import found_fit, found_place, misgivings, verdicts
-from offcut.core.tally.joins import joins_of
-from offcut.core.tally.naming import name_by_list, named_of
+from offcut.core.tally.cutting import Use
+from offcut.core.tally.fitting import misgivings, verdicts
+from offcut.core.tally.taking import CUTTING, Taking
 from offcut.core.words import printable
 
 _TOLD = 20
@@ -24,20 +22,11 @@ def cut_by(project: Project, listed: ReadList, wanted: str | None) -> Project:
     standard error. Raises OffcutError where nothing of it can be used.
     """
     source = project.sources[-1]
-    media = source.media
-    use = Use(wanted) if wanted else likely_use(listed)
-    joins = joins_of(listed)
-    if use is Use.MARKERS:
-        places = markers_of_list(listed)
-        fit = found_place(listed, media)
-        said = [f"{fit.agree} of {fit.whole} places lie on the film ({fit.why}), as markers"]
-        project = marked_by_list(project, source.id, places, fit.offset)
-    elif use is Use.NAMES:
-        named = named_of(project, source.id, listed)
-        said = [f"{len(named)} of {len(shots_of(source))} shots are in it"]
-        project = name_by_list(project, source.id, listed)
-    else:
-        fit = found_fit(joins, source, drop=listed.drop)
+    taking = Taking(listed)
+    use = Use(wanted) if wanted else taking.likely
+    fit = taking.laid(source, use)
+    joins = taking.joins if use in CUTTING else None
+    if joins is not None:
         said = [f"{fit.agree} of {fit.whole} joins lie on a found seam ({fit.why})"]
         off = []
         for verdict in verdicts(joins, source, fit.offset)[0]:
@@ -46,8 +35,10 @@ def cut_by(project: Project, listed: ReadList, wanted: str | None) -> Project:
                 how = f"{far} the film’s seam" if verdict.seam else "has no seam in the film"
                 off.append(f"event {verdict.join.event.number}: {how}")
         said += _summed(off, len(off), "joins")
-        said += misgivings(listed, joins, media, fit.offset)
-        project = cut_by_list(project, source.id, joins, fit.offset, use, markers=listed.markers)
+    else:
+        said = [taking.told(project, source.id, fit.offset, use)[0]]
+    said += misgivings(listed, joins, source.media, fit.offset)
+    project = taking.take(project, source.id, fit.offset, use)
     said += _summed([str(t) for t in listed.troubles], listed.lost + listed.odd, "lines")
     for words in said:
         print(printable(f"offcut: {listed.name}: {words}"), file=sys.stderr)

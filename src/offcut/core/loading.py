@@ -1,4 +1,4 @@
-"""Loading large libraries on a thread of their own, once they are needed."""
+"""Loading large libraries on a thread of their own, and working in a process apart."""
 
 from __future__ import annotations
 
@@ -20,3 +20,13 @@ def loaded_apart(name: str) -> Any:
         loading.start()
         loading.join()
     return sys.modules.get(name) or importlib.import_module(name)
+
+
+def apart(module: str, *words: str) -> list[str]:
+    """Return the command that runs the ``main`` of a module in a process of its own.
+
+    ``words`` are handed to it.
+    """
+    code = f"import sys; sys.path[:] = {sys.path!r}\n"
+    code += f"from {module} import main; main(*sys.argv[1:])"
+    return [sys.executable, "-c", code, *words]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -12,14 +13,11 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
     QHBoxLayout,
-    QHeaderView,
     QLineEdit,
     QListWidget,
     QPushButton,
     QRadioButton,
     QStackedWidget,
-    QTableWidget,
-    QTableWidgetItem,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -29,25 +27,17 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.sheets.join_table import JoinTable, verdict_words
-from offcut.app.theme import SMALL, font
+from offcut.app.sheets.places_table import PlacesTable
 from offcut.app.theme.parts import label, number, pane
 from offcut.core.errors import OffcutError
-from offcut.core.lists.incoming import ReadList, markers_of_list
+from offcut.core.lists.incoming import ReadList
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Origin
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.model.source import Source
-from offcut.core.tally.cutting import WITHIN, Use, cut_by_list, likely_use, marked_by_list
-from offcut.core.tally.fitting import (
-    Fit,
-    agreeing,
-    found_fit,
-    found_place,
-    misgivings,
-    verdicts,
-)
-from offcut.core.tally.joins import joins_of
-from offcut.core.tally.naming import name_by_list, named_of
+from offcut.core.tally.cutting import WITHIN, Use
+from offcut.core.tally.fitting import Fit, agreeing, misgivings, verdicts
+from offcut.core.tally.taking import CUTTING, Row, Taking
 from offcut.core.timecode import frame_from_typed, timecode_from_frame
 from offcut.core.words import many
 
@@ -58,13 +48,30 @@ _USES = (
     (Use.MARKERS, "Markers only", "the places it marks; no seam is touched"),
     (Use.NAMES, "Names, notes and scenes only", "by reel and timecode; what you named stays"),
 )
-_CUTTING = (Use.TOGETHER, Use.ALONE, Use.WITNESS)
 _VERBS = {
     Use.WITNESS: "Weigh the seams", Use.MARKERS: "Mark the film", Use.NAMES: "Name the shots"
 }  # fmt: skip
-_COUNTED = {Use.MARKERS: "marker", Use.NAMES: "named shot"}
-PLACES = 2000
-"""So many places or names are shown of a list."""
+
+
+@dataclass(frozen=True)
+class _Foreseen:
+    """What will come of a list: how many shots or markers, or why nothing; and what is in it."""
+
+    count: int
+    problem: str
+    head: str
+    rows: tuple[Row, ...]
+
+
+def _count(before: Project, after: Project, source_id: int, use: Use) -> int:
+    """Return how many markers come, how many shots change, or how many there will be."""
+    was, now = before.source(source_id), after.source(source_id)
+    if use is Use.MARKERS:
+        return len(now.markers) - len(was.markers)
+    shots = shots_of(now)
+    if use is Use.NAMES:
+        return sum(a.card != b.card for a, b in zip(shots_of(was), shots, strict=True))
+    return len(shots)
 
 
 class ListSheet(QDialog):
@@ -78,9 +85,7 @@ class ListSheet(QDialog):
         super().__init__(parent)
         self._s = session
         self._of = session.in_hand
-        self.listed = listed
-        self.joins = joins_of(listed)
-        self.marks = markers_of_list(listed)
+        self.taking = Taking(listed)
         self.offset = 0
         self.setWindowTitle(f"Cut by {listed.name}")
         self.resize(1000, 640)
@@ -107,7 +112,7 @@ class ListSheet(QDialog):
         more = listed.lost + listed.odd - len(listed.troubles)
         if more > 0:
             self.lines.addItem(f"and {more:,} more")
-        self.places = _places_table()
+        self.places = PlacesTable()
         self.lines.setMinimumHeight(96)
         self.lines.setVisible(bool(listed.troubles))
         self.uses = QButtonGroup(self)
@@ -187,8 +192,8 @@ class ListSheet(QDialog):
             choice = QRadioButton(words)
             choice.setToolTip(why)
             choice.setProperty("use", use.value)
-            choice.setChecked(use is likely_use(self.listed))
-            choice.setEnabled(self._fits(use))
+            choice.setChecked(use is self.taking.likely)
+            choice.setEnabled(self.taking.fits(use))
             self.uses.addButton(choice)
             choice.toggled.connect(self._turned)
             box.addWidget(choice)
@@ -199,7 +204,7 @@ class ListSheet(QDialog):
         row.addWidget(self.within, 1)
         box.addWidget(self._nearness)
         box.addWidget(self.at_found)
-        box.addStretch(0 if self.listed.troubles else 1)
+        box.addStretch(0 if self.taking.listed.troubles else 1)
         box.addWidget(self.as_order)
         box.addWidget(self.cut)
         whole = QHBoxLayout(self)
@@ -207,12 +212,6 @@ class ListSheet(QDialog):
         whole.setSpacing(0)
         whole.addLayout(left, 1)
         whole.addWidget(side)
-
-    def _fits(self, use: Use) -> bool:
-        """Tell whether the list can be used so."""
-        if use is Use.MARKERS:
-            return bool(self.marks)
-        return bool(self.joins.joins) if use in _CUTTING else bool(self.listed.events)
 
     def _shifter(self, words: str, by: int, tip: str) -> QToolButton:
         button = QToolButton()
@@ -227,17 +226,12 @@ class ListSheet(QDialog):
 
     def find_offset(self) -> None:
         """Find by itself, in the background, how the list lies on the film."""
-        source, joins, drop = self._source, self.joins, self.listed.drop
+        source, taking, use = self._source, self.taking, self.use
         if source is None:
             return
-        listed, media = self.listed, source.media
-        by_places = self.use is Use.MARKERS or not joins.joins
         self._why.setText("looking where it lies …")
         job = self._finding = self._s.jobs.start(
-            "Laying the list on the film",
-            lambda _job: (
-                found_place(listed, media) if by_places else found_fit(joins, source, drop=drop)
-            ),
+            "Laying the list on the film", lambda _job: taking.laid(source, use)
         )
         job.done.connect(lambda fit: self._fit_found(job, fit))
         job.failed.connect(self._s.failed)
@@ -290,26 +284,26 @@ class ListSheet(QDialog):
         source = self._source
         if source is None:
             return
-        if self.use not in _CUTTING:
-            self._show_places(source)
+        if self.use not in CUTTING:
+            self._show_places()
             self._show_doubts(source)
             self._changed()
             return
         self.shown.setCurrentWidget(self.table)
         self.only.show()
-        told, missed = verdicts(self.joins, source, self.offset)
+        told, missed = verdicts(self.taking.joins, source, self.offset)
         seams = [s for s in counted_seams(source) if s.origin is not Origin.LISTED]
-        agree = agreeing(self.joins, seams, self.offset)
-        whole = len(self.joins.joins)
+        agree = agreeing(self.taking.joins, seams, self.offset)
+        whole = len(self.taking.joins.joins)
         self._agree.setText(f"{agree} of {whole} joins lie on a found seam")
-        about = [self.listed.form, f"{len(self.listed.events)} events"]
-        if self.listed.sound:
-            about.append(f"{self.listed.sound} more of sound alone")
+        about = [self.taking.listed.form, f"{len(self.taking.listed.events)} events"]
+        if self.taking.listed.sound:
+            about.append(f"{self.taking.listed.sound} more of sound alone")
         if missed:
             where = ", ".join(self._s.words_of(s.frame) for s in missed[:3])
             more = ", …" if len(missed) > 3 else ""
             about.append(f"{len(missed)} found seams are not in it: {where}{more}")
-        self._about.setText("   ".join([self.listed.name, ", ".join(about)]))
+        self._about.setText("   ".join([self.taking.listed.name, ", ".join(about)]))
         frames = source.media.frames
         if self.only.isChecked():
             told = tuple(v for v in told if verdict_words(v, frames)[1])
@@ -320,44 +314,23 @@ class ListSheet(QDialog):
     def _show_doubts(self, source: Source) -> None:
         """Say what of the list does not fit the film."""
         doubts = misgivings(
-            self.listed, self.joins if self.use in _CUTTING else None, source.media, self.offset
+            self.taking.listed,
+            self.taking.joins if self.use in CUTTING else None,
+            source.media,
+            self.offset,
         )
         self.doubts.setText("\n".join(f"– {d}" for d in doubts) or "nothing: it fits")
         self.doubts.setObjectName("warning" if doubts else "faint")
         self.doubts.setStyleSheet("")
         self.doubts.style().polish(self.doubts)
 
-    def _show_places(self, source: Source) -> None:
-        """Show what the list marks on the film, or which of its rows the shots are of."""
-        self.shown.setCurrentWidget(self.places)
+    def _show_places(self) -> None:
+        """Show what the list marks or names, as it is foreseen."""
+        if self.shown.currentWidget() is not self.places:
+            self.shown.setCurrentWidget(self.places)
+            self._agree.clear()  # what stands there is of the joins
         self.only.hide()
-        frames = source.media.frames
-        rows: list[tuple[str, str, str]]
-        if self.use is Use.MARKERS:
-            on = [m for m in self.marks if 0 <= m.frame - self.offset < frames]
-            self._agree.setText(f"{len(on)} of {len(self.marks)} places lie on the film")
-            rows = [
-                (
-                    self._s.words_of(m.frame - self.offset),
-                    m.name or m.note,
-                    ", ".join(w for w in (m.colour.value, _range_words(m.length)) if w),
-                )
-                for m in on[:PLACES]
-            ]
-        else:
-            found = named_of(self._s.project, source.id, self.listed)
-            shots = len(shots_of(source))
-            self._agree.setText(f"{len(found)} of {shots} shots are in it")
-            rows = [
-                (
-                    f"Shot {n.shot.number}",
-                    ", ".join(w for w in (n.row.clip, n.row.scene, n.row.reel) if w),
-                    n.by,
-                )
-                for n in found[:PLACES]
-            ]
-        self._about.setText(f"{self.listed.name}   {self.listed.form}")
-        _fill(self.places, rows)
+        self._about.setText(f"{self.taking.listed.name}   {self.taking.listed.form}")
 
     @property
     def use(self) -> Use:
@@ -367,21 +340,13 @@ class ListSheet(QDialog):
 
     def _verb(self) -> Callable[[Project], Project]:
         """Return the edit that is asked for now."""
-        if self.use is Use.MARKERS:
-            return partial(
-                marked_by_list, source_id=self._of, markers=self.marks, offset=self.offset
-            )
-        if self.use is Use.NAMES:
-            return partial(name_by_list, source_id=self._of, listed=self.listed)
         return partial(
-            cut_by_list,
+            self.taking.take,
             source_id=self._of,
-            joins=self.joins,
             offset=self.offset,
             use=self.use,
             within=self.within.value(),
             at_found=self.at_found.isChecked(),
-            markers=self.listed.markers,
         )
 
     def _turned(self, on: bool) -> None:
@@ -397,80 +362,51 @@ class ListSheet(QDialog):
         self._soon.start()
 
     def _foresee(self) -> None:
-        """Work out off the interface thread what will come of it, and say so on the button."""
+        """Work out off the interface thread what will come of it, and say so."""
         verb, project, source_id = self._verb(), self._s.project, self._of
+        taking, offset, use = self.taking, self.offset, self.use
 
-        use = self.use
-
-        def work(_job: Job) -> int | str:
+        def work(_job: Job) -> _Foreseen:
+            told: tuple[str, tuple[Row, ...]] = "", ()
+            if use not in CUTTING:
+                told = taking.told(project, source_id, offset, use)
             try:
-                made = verb(project).source(source_id)
-                if use is Use.MARKERS:
-                    return len(made.markers) - len(project.source(source_id).markers)
-                if use is Use.NAMES:
-                    return sum(bool(s.card.name) for s in shots_of(made))
-                return len(shots_of(made))
+                return _Foreseen(_count(project, verb(project), source_id, use), "", *told)
             except OffcutError as error:
-                return str(error)
+                return _Foreseen(0, str(error), *told)
 
         job = self._foreseeing = self._s.jobs.start("Laying the list on the film", work)
         job.done.connect(lambda got: self._foreseen(job, got))
 
-    def _foreseen(self, job: Job, got: int | str) -> None:
+    def _foreseen(self, job: Job, got: _Foreseen) -> None:
         if job is not self._foreseeing or self._soon.isActive():
             return
-        self.cut.setEnabled(isinstance(got, int))
-        if isinstance(got, str):
-            self.cut.setText(_VERBS.get(self.use, "Cut the film"))
-            self.cut.setToolTip(got)
-            self._about.setText(got)
-            return
-        self.cut.setToolTip("One undo takes it back")
+        if got.head:
+            self._agree.setText(got.head)
+            self.places.show_rows(got.rows)
         verb = _VERBS.get(self.use, "Cut the film")
-        self.cut.setText(f"{verb}: {many(got, _COUNTED.get(self.use, 'shot'))}")
+        self.cut.setEnabled(not got.problem)
+        self.cut.setToolTip(got.problem or "One undo takes it back")
+        if got.problem:
+            self.cut.setText(verb)
+            self._about.setText(got.problem)
+        else:
+            thing = "marker" if self.use is Use.MARKERS else "shot"
+            self.cut.setText(f"{verb}: {many(got.count, thing)}")
 
     def _read_as_order(self) -> None:
-        self.order_wanted.emit(self.listed)
+        self.order_wanted.emit(self.taking.listed)
         self.accept()
 
     def _cut(self) -> None:
         done = {Use.MARKERS: "Markers of", Use.NAMES: "Names of"}.get(self.use, "Cut by")
-        words, verb = f"{done} {self.listed.name}", self._verb()
+        words, verb = f"{done} {self.taking.listed.name}", self._verb()
         self._s.take_in_hand(self._of)
         if self._s.edit(lambda p, _s: verb(p), words):
-            told = f": {many(len(self._s.shots), 'shot')}" if self.use in _CUTTING else ""
+            told = f": {many(len(self._s.shots), 'shot')}" if self.use in CUTTING else ""
             self._s.said.emit(f"{words}{told}")
             self.accept()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.table.joins.show(())
         super().closeEvent(event)
-
-
-def _range_words(frames: int) -> str:
-    return f"{frames} frames" if frames > 1 else ""
-
-
-def _places_table() -> QTableWidget:
-    made = QTableWidget(0, 3)
-    made.setAccessibleName("What the list marks or names")
-    made.horizontalHeader().hide()
-    made.verticalHeader().hide()
-    made.verticalHeader().setDefaultSectionSize(24)
-    for column, mode in ((0, "ResizeToContents"), (1, "Stretch"), (2, "ResizeToContents")):
-        made.horizontalHeader().setSectionResizeMode(column, getattr(QHeaderView.ResizeMode, mode))
-    made.setShowGrid(False)
-    made.setWordWrap(False)
-    made.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-    made.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
-    return made
-
-
-def _fill(table: QTableWidget, rows: list[tuple[str, str, str]]) -> None:
-    table.setRowCount(len(rows))
-    for row, cells in enumerate(rows):
-        for column, text in enumerate(cells):
-            item = QTableWidgetItem(text)
-            if column == 0:
-                item.setFont(font(SMALL, mono=True))
-            table.setItem(row, column, item)

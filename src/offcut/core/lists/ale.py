@@ -1,4 +1,4 @@
-"""ALE: shots on a shelf, one a row, with their reels and source timecodes.
+"""ALE: a bin of shots, one a row, with their reels and source timecodes.
 
 Written by OpenTimelineIO's adapter; read here, line by line, because one odd row must not lose the
 others. The form: a heading, the names of the columns, and rows with tabs between (common practice,
@@ -22,7 +22,7 @@ from offcut.core.lists.incoming import (
     lines_of,
 )
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
-from offcut.core.lists.timelines.writing import library
+from offcut.core.lists.timelines.writing import library, text_by_adapter
 from offcut.core.timecode import Rate, base_of, rate_from, rate_words
 
 _OWN = ("name", "tape", "start", "end", "duration", "scene", "comments", "source file", "tracks")
@@ -69,12 +69,12 @@ def read_ale(path: str | Path, rate: Rate) -> ReadList:
         else:
             troubles.add(number, line, "not understood:")
     if not events:
-        first = f"; {troubles.kept[0]}" if troubles.kept else ""
-        raise ListError(f"{path}: not one shot can be read in it{first}")
-    return ReadList(
-        str(path), "ALE", own or rate, drop, Path(path).stem, tuple(events),
-        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
-        told_rate=own, bin=True,
+        raise troubles.refusal("not one shot can be read in it")
+    return troubles.told_by(
+        ReadList(
+            str(path), "ALE", own or rate, drop, Path(path).stem, tuple(events), highest=highest,
+            told_rate=own, bin=True,
+        )
     )  # fmt: skip
 
 
@@ -150,16 +150,12 @@ _RASTERS = {1080: "1080", 720: "720", 576: "PAL", 486: "NTSC", 480: "NTSC"}
 def ale_text(events: EventList) -> str:
     """Return the shots as an ALE: reels and timecodes of the originals where they have one."""
     otio, events = library(), with_plain_texts(events)
-    shelf = otio.schema.SerializableCollection(events.title)
-    shelf.extend(_clip(otio, event, base_of(events.rate)) for event in events.events)
-    shelf.metadata["ALE"] = {"columns": list(_COLUMNS)}
+    shots = otio.schema.SerializableCollection(events.title)
+    shots.extend(_clip(otio, event, base_of(events.rate)) for event in events.events)
+    shots.metadata["ALE"] = {"columns": list(_COLUMNS)}
     raster = _RASTERS.get(events.events[0].film.height, "CUSTOM")
     rate = base_of(events.rate)
-    try:
-        text: str = otio.adapters.write_to_string(shelf, "ale", fps=rate, video_format=raster)
-    except Exception as error:  # an adapter may raise anything
-        words = (str(error).strip().splitlines() or [type(error).__name__])[0]
-        raise ListError(f"it cannot be put in an ALE ({words[:160]})") from error
+    text = text_by_adapter(shots, "ale", "an ALE", fps=rate, video_format=raster)
     head, rows = text.split("\nData\n", 1)
     head = head.replace(f"FPS\t{rate}\n", f"FPS\t{rate_words(events.rate)}\n", 1)
     told = (

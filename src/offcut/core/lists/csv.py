@@ -26,7 +26,6 @@ from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate
 
 _LONGEST_ROW = 100_000
-_MOST_MIXED = 999_999
 Row = dict[str, str]
 
 
@@ -86,12 +85,12 @@ def _events_in(
         highest = max(highest, *(frames_field(row.get(n, "")) for n in ("record in", "record out")))
         events.append(event)
     if not events:
-        first_words = f"; {troubles.kept[0]}" if troubles.kept else ""
-        raise ListError(f"{path}: not one event can be read in it{first_words}")
-    return ReadList(
-        str(path), "CSV", rate, drop, Path(path).stem, tuple(events),
-        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
-        marks=marks_only(events),
+        raise troubles.refusal("not one event can be read in it")
+    return troubles.told_by(
+        ReadList(
+            str(path), "CSV", rate, drop, Path(path).stem, tuple(events), highest=highest,
+            marks=marks_only(events),
+        )
     )  # fmt: skip
 
 
@@ -159,16 +158,16 @@ def _markers_in(
         told = row.get("colour", "").lower()
         colour = MarkerColour(told) if told in list(MarkerColour) else MarkerColour.NONE
         name, note = (row.get(n, "").removeprefix("'") for n in ("name", "note"))
-        markers.append(ListMarker(start, name, max(end, start + 1), note, colour))
+        markers.append(ListMarker(start, name, max(1, end - start), note, colour))
         highest = max(highest, frames_field(row.get("marker in", "")))
         drop = drop or ";" in row.get("marker in", "")
     if not markers:
-        first = f"; {troubles.kept[0]}" if troubles.kept else ""
-        raise ListError(f"{path}: not one marker can be read in it{first}")
-    return ReadList(
-        str(path), "CSV", rate, drop, Path(path).stem, markers=tuple(markers),
-        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
-        marks=True,
+        raise troubles.refusal("not one marker can be read in it")
+    return troubles.told_by(
+        ReadList(
+            str(path), "CSV", rate, drop, Path(path).stem, markers=tuple(markers), highest=highest,
+            marks=True,
+        )
     )  # fmt: skip
 
 

@@ -71,18 +71,13 @@ class ReadEvent:
 
 @dataclass(frozen=True, slots=True)
 class ListMarker:
-    """A locator: record frames [``frame``, ``end``), one frame for a point, with its words."""
+    """A locator: ``length`` record frames from ``frame`` on, 1 for a point, with its words."""
 
     frame: int
     name: str
-    end: int = 0
+    length: int = 1
     note: str = ""
     colour: MarkerColour = MarkerColour.NONE
-
-    @property
-    def length(self) -> int:
-        """Frames it marks, one at least."""
-        return max(1, self.end - self.frame)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +124,22 @@ class Troubles:
             short = " ".join(text[:400].split())[:200]
             self.kept.append(Trouble(line, short, why if len(why) < 300 else f"{why[:299]}…", used))
 
+    def refusal(self, words: str) -> ListError:
+        """Return the error of a list that nothing can be read in: why, and what was odd first."""
+        first = f"; {self.kept[0]}" if self.kept else ""
+        return ListError(f"{self.path}: {words}{first}")
+
+    def told_by(self, listed: ReadList) -> ReadList:
+        """Return a list that tells these as well."""
+        if not self.kept:
+            return listed
+        return replace(
+            listed,
+            troubles=(*listed.troubles, *self.kept)[:TROUBLES_KEPT],
+            lost=listed.lost + self.lost,
+            odd=listed.odd + self.odd,
+        )
+
 
 @dataclass(frozen=True)
 class ReadList:
@@ -138,7 +149,7 @@ class ReadList:
     sound alone; ``troubles`` what was not understood or is odd, the first of them, ``lost`` and
     ``odd`` how many of either there are; ``comments`` before the first event; ``highest`` the
     highest frames field met, which tells a rate that is too low; ``told_rate`` the rate it tells
-    itself, None where it tells none; ``bin`` True for shots on a shelf, which have no record side:
+    itself, None where it tells none; ``bin`` True for a bin of shots, which have no record side:
     it is then as their source side; ``marks`` True where it only marks places, ``from_zero`` where
     these count from the film's first frame.
     """
@@ -247,19 +258,18 @@ def _encoding_of(data: bytes, path: str | Path) -> str:
 
 
 _STEERING = re.compile(r"\x1b(?:\[[0-9;?]*[@-~]|\][^\x07\x1b]{0,200}(?:\x07|\x1b\\)|[@-Z\\^_]?)")
-_UNSEEN = {c: None for c in (*range(32), *range(127, 160)) if c not in (9,)} | dict.fromkeys(
-    [0xFEFF, *range(0x200B, 0x2010), *range(0x202A, 0x202F), *range(0x2060, 0x2070)]
-)
 
 
 def harmless_line(text: str, longest: int = LONGEST_LINE) -> str:
-    """Return a line without what steers a terminal, turns its writing around, or is not seen."""
-    text = text[:longest]
-    if text.isascii() and text.isprintable():
+    """Return a line without what steers a terminal, turns its writing around, or is not seen.
+
+    Tabs stay, other white space is a space.
+    """
+    text = text[:longest].rstrip("\r\n")
+    if text.isprintable():
         return text
-    if "\x1b" in text:
-        text = _STEERING.sub("", text)
-    return text.rstrip("\r\n").replace("\u2028", " ").replace("\u2029", " ").translate(_UNSEEN)
+    spaced = (c if c == "\t" or not c.isspace() else " " for c in _STEERING.sub("", text))
+    return "".join(c for c in spaced if c == "\t" or c.isprintable())
 
 
 # what is seen
@@ -354,8 +364,8 @@ def markers_of_list(listed: ReadList) -> tuple[ListMarker, ...]:
     for event in (e for left in events.values() for e in left):
         name = event.clip or event.note or next(iter(event.comments), "")
         note = event.note if event.note != name else ""
-        found.append(ListMarker(event.record_in, name, event.record_out, note))
-    return tuple(sorted(found, key=lambda m: (m.frame, m.end)))
+        found.append(ListMarker(event.record_in, name, event.length, note))
+    return tuple(sorted(found, key=lambda m: (m.frame, m.length)))
 
 
 # words in rows

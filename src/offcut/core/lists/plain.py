@@ -60,14 +60,14 @@ def read_plain(path: str | Path, rate: Rate) -> ReadList:
         if len(found) + len(chapters) > MAX_EVENTS:
             raise ListError(f"{path}: more than {MAX_EVENTS:,} lines")
     if chapters:
-        return ReadList(
-            str(path), "chapters", rate, False, Path(path).stem, markers=tuple(chapters),
-            troubles=tuple(troubles.kept), lost=troubles.lost, odd=troubles.odd, marks=True,
-            from_zero=True,
+        return troubles.told_by(
+            ReadList(
+                str(path), "chapters", rate, False, Path(path).stem, markers=tuple(chapters),
+                marks=True, from_zero=True,
+            )
         )  # fmt: skip
     if not found:
-        first = f"; {troubles.kept[0]}" if troubles.kept else ""
-        raise ListError(f"{path}: not one timecode or frame can be read in it{first}")
+        raise troubles.refusal("not one timecode or frame can be read in it")
     order = sorted(found)
     events = [
         ReadEvent(str(i), line, "", here, after, here, after, clip=name, drop=drop)
@@ -76,9 +76,11 @@ def read_plain(path: str | Path, rate: Rate) -> ReadList:
         )
         if after > here
     ]
-    return ReadList(
-        str(path), "plain list", rate, order[0][3], Path(path).stem, tuple(events),
-        troubles=tuple(troubles.kept), highest=highest, lost=troubles.lost, odd=troubles.odd,
+    return troubles.told_by(
+        ReadList(
+            str(path), "plain list", rate, order[0][3], Path(path).stem, tuple(events),
+            highest=highest,
+        )
     )  # fmt: skip
 
 

@@ -20,7 +20,6 @@ from offcut.core.lists.edl.reading import read_edl
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.ffmetadata import write_ffmetadata
 from offcut.core.lists.incoming import (
-    TROUBLES_KEPT,
     ReadEvent,
     ReadList,
     Troubles,
@@ -62,7 +61,7 @@ class ListFormat:
     with another ending is told, where one of its first lines holds one of them; ``vague`` True
     where the ending says nothing of what is inside; ``group`` what it is for, ``row``
     what it is about in that group and ``short`` its name there; ``of_markers`` True where it lists
-    markers in place of shots.
+    markers in place of shots; ``stills`` False where it cannot point to numbered stills.
     """
 
     code: str
@@ -80,6 +79,7 @@ class ListFormat:
     row: str = "this film"
     short: str = ""
     of_markers: bool = False
+    stills: bool = True
 
     @property
     def endings(self) -> tuple[str, ...]:
@@ -100,9 +100,7 @@ def _any_otio(path: Path, rate: Rate, drop: bool) -> ReadList:
     return read_apart(path, rate, drop, suffix if suffix in ("otioz", "otiod") else "otio")
 
 
-_ORIGINALS = "the originals"
-
-FORMATS: tuple[ListFormat, ...] = (
+_OF_EITHER: tuple[ListFormat, ...] = (
     ListFormat(
         "edl", "EDL", "CMX 3600", ".edl", write_edl, _plainly(read_edl),
         bytes_each=190, also=(".cmx",), heads=("TITLE:", "FCM:"),
@@ -113,36 +111,37 @@ FORMATS: tuple[ListFormat, ...] = (
     ),
     ListFormat(
         "xml", "XML", "xmeml, with markers and notes", ".xml", write_xml, _apart("xml"),
-        bytes_each=1700, heads=("<XMEML",),
+        bytes_each=500, stills=False, heads=("<XMEML",),
     ),
     ListFormat(
-        "aaf", "AAF", "with markers", ".aaf", write_aaf, _apart("aaf"), bytes_each=14_000,
+        "aaf", "AAF", "with markers", ".aaf", write_aaf, _apart("aaf"), bytes_each=9500,
+        stills=False,
     ),
     ListFormat(
-        "ale", "ALE", "a shelf of shots, reels and timecodes", ".ale", write_ale,
-        _plainly(read_ale), bytes_each=130, heads=("FIELD_DELIM",),
+        "ale", "ALE", "a bin of shots, reels and timecodes", ".ale", write_ale,
+        _plainly(read_ale), bytes_each=70, heads=("FIELD_DELIM",),
     ),
-    ListFormat(
-        "edl-originals", "EDL of the originals", "reels and source timecodes a list gave",
-        ".originals.edl", write_edl, originals=True, short="EDL", row=_ORIGINALS, bytes_each=150,
-    ),
-    ListFormat(
-        "otio-originals", "OTIO of the originals", "reels and source timecodes a list gave",
-        ".originals.otio", write_otio, originals=True, short="OTIO", row=_ORIGINALS,
-        bytes_each=2200,
-    ),
-    ListFormat(
-        "xml-originals", "XML of the originals", "reels and source timecodes a list gave",
-        ".originals.xml", write_xml, originals=True, short="XML", row=_ORIGINALS, bytes_each=1700,
-    ),
-    ListFormat(
-        "aaf-originals", "AAF of the originals", "reels and source timecodes a list gave",
-        ".originals.aaf", write_aaf, originals=True, short="AAF", row=_ORIGINALS, bytes_each=14_000,
-    ),
-    ListFormat(
-        "ale-originals", "ALE of the originals", "reels and source timecodes a list gave",
-        ".originals.ale", write_ale, originals=True, short="ALE", row=_ORIGINALS, bytes_each=130,
-    ),
+)  # fmt: skip
+"""Those that may point to the film or to its originals."""
+
+
+def _of_originals(form: ListFormat) -> ListFormat:
+    return replace(
+        form,
+        code=f"{form.code}-originals",
+        words=f"{form.words} of the originals",
+        about="reels and source timecodes a list gave",
+        suffix=f".originals{form.suffix}",
+        read=None,
+        originals=True,
+        row="the originals",
+        short=form.words,
+    )
+
+
+FORMATS: tuple[ListFormat, ...] = (
+    *_OF_EITHER,
+    *map(_of_originals, _OF_EITHER),
     ListFormat(
         "subclips", "Subclips", "whole, with handles (OTIO)", ".subclips.otio", write_subclips,
         bytes_each=2600,
@@ -210,7 +209,7 @@ def format_of(code: str) -> ListFormat | None:
 
 
 def read_list(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
-    """Read a cut list: EDL, OTIO, CSV, plain text, or what an installed OTIO adapter knows.
+    """Read a list of any form of FORMATS, or of what an installed OTIO adapter knows.
 
     ``rate`` and ``drop`` are the film's; a list does not always say its own. What a project
     cannot hold is left out and told with its line. Raises ListError with a sentence naming the
@@ -221,7 +220,7 @@ def read_list(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
 
 def _read(file: Path, rate: Rate, drop: bool) -> ReadList:
     suffix = file.suffix.lower()
-    known = _by_content(file)
+    known = format_of("aaf") if _is_aaf(file) else None
     if known is None and suffix:
         known = next(
             (f for f in FORMATS if suffix in f.endings and f.read is not None and not f.vague), None
@@ -239,18 +238,16 @@ def _read(file: Path, rate: Rate, drop: bool) -> ReadList:
         return read_edl(file, rate)
 
 
-_MAGIC = {b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1": "aaf"}
-"""What the forms that are no text begin with, whatever the file is called."""
+_AAF = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
+"""What an AAF begins with, whatever the file is called."""
 
 
-def _by_content(file: Path) -> ListFormat | None:
-    """Return the form of a file that is no text, None where it does not say."""
+def _is_aaf(file: Path) -> bool:
     try:
         with file.open("rb") as opened:
-            head = opened.read(8)
+            return opened.read(len(_AAF)) == _AAF
     except OSError:
-        return None
-    return next((format_of(c) for magic, c in _MAGIC.items() if head.startswith(magic)), None)
+        return False
 
 
 def _by_heads(file: Path) -> ListFormat | None:
@@ -283,18 +280,14 @@ def _within_rules(read: ReadList) -> ReadList:
         if fault:
             words = f"event {event.number}: {fault}, so its source is left out"
             troubles.add(event.line, "", words, used=True)
-            event = without_source(event)
+            event = _without_source(event)
         events.append(event)
-    if not troubles.kept:
-        return read
     if not events and not read.markers:
-        raise ListError(f"{read.path}: not one event can be used; {troubles.kept[0]}")
-    told = (*read.troubles, *troubles.kept)[:TROUBLES_KEPT]
-    lost, odd = read.lost + troubles.lost, read.odd + troubles.odd
-    return replace(read, events=tuple(events), troubles=told, lost=lost, odd=odd)
+        raise troubles.refusal("not one event can be used")
+    return troubles.told_by(replace(read, events=tuple(events)))
 
 
-def without_source(event: ReadEvent) -> ReadEvent:
-    """Return an event of which only the record side, its name and comments are known."""
+def _without_source(event: ReadEvent) -> ReadEvent:
+    """Return an event whose source timecodes are not known."""
     at = event.record_in
-    return replace(event, reel="", source_in=at, source_out=at, speed=Fraction(1))
+    return replace(event, source_in=at, source_out=at, speed=Fraction(1))

@@ -270,10 +270,10 @@ def lengths_of_list(listed: ReadList, note: str = "") -> ShotLengths:
     """Return the shots between the joins of a cut list, laid end to end; its rate is taken as is.
 
     Gaps open shots of their own and gradual joins count at their middle, as everywhere. The shots
-    of a shelf (an ALE) are each as long as they are. ListError where there is none.
+    of a bin (an ALE) are each as long as they are. ListError where there is none.
     """
     if listed.bin:
-        return _of_shelf(listed, note)
+        return _of_bin(listed, note)
     joins = joins_of(listed)
     if joins.first is None:
         raise ListError(f"{listed.path}: it marks places, there is no shot in it")
@@ -306,7 +306,7 @@ def lengths_of_list(listed: ReadList, note: str = "") -> ShotLengths:
     )
 
 
-def _of_shelf(listed: ReadList, note: str) -> ShotLengths:
+def _of_bin(listed: ReadList, note: str) -> ShotLengths:
     shots = [
         StudiedShot(n, e.clip or f"Shot {n}", 0, e.record_in, e.record_out)
         for n, e in enumerate(listed.events, start=1)

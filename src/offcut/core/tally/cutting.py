@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
-from offcut.core.lists.incoming import ListMarker, ReadEvent, ReadList
+from offcut.core.lists.incoming import ListMarker, ReadEvent
 from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.rules import fault_of_original
@@ -31,8 +31,8 @@ WITNESS = "in-list"
 class Use(StrEnum):
     """What a list is used for.
 
-    ALONE, TOGETHER and WITNESS cut by it; MARKERS takes the places it marks and NAMES what a shelf
-    of shots says of them.
+    ALONE, TOGETHER and WITNESS cut by it; MARKERS takes the places it marks and NAMES what a bin
+    of shots says of them (see `offcut.core.tally.taking`).
     """
 
     ALONE = "alone"
@@ -99,30 +99,7 @@ def cut_by_list(
         now = replace(now, first=lay.card(source.first, first))
     taken = with_source(taken, replace(now, searched=True))
     taken = replace(taken, next_id=next_id) if next_id != project.next_id else taken
-    return _marked(taken, source_id, markers, offset)
-
-
-def likely_use(listed: ReadList) -> Use:
-    """Return what a list is most likely for, by what is in it."""
-    if listed.marks or not listed.events:
-        return Use.MARKERS
-    return Use.NAMES if listed.bin else Use.TOGETHER
-
-
-def marked_by_list(
-    project: Project, source_id: int, markers: Sequence[ListMarker], offset: int
-) -> Project:
-    """Return the project with the places that a list marks as markers, and nothing else of it.
-
-    OffcutError when none of them falls on the film, or all are there already.
-    """
-    frames = project.source(source_id).media.frames
-    if not any(0 <= m.frame - offset < frames for m in markers):
-        raise OffcutError("no marker of the list falls on the film: change the offset")
-    marked = _marked(project, source_id, markers, offset)
-    if marked is project:
-        raise OffcutError("the film has all of these markers already")
-    return marked
+    return with_locators(taken, source_id, markers, offset)
 
 
 def _with_scenes(
@@ -136,7 +113,7 @@ def _with_scenes(
     return project, ids
 
 
-def _marked(
+def with_locators(
     project: Project, source_id: int, locators: Sequence[ListMarker], offset: int
 ) -> Project:
     """Return the project with a marker for each locator on the film that has none yet."""

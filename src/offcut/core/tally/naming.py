@@ -1,4 +1,4 @@
-"""Names, notes and scenes from a shelf of shots: which of them a shot of the film was made from."""
+"""Names, notes and scenes from a bin of shots: which of them a shot of the film was made from."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from offcut.core.model.verbs.scenes import scene_named
 
 @dataclass(frozen=True, slots=True)
 class Named:
-    """A shot, and the row of the shelf that it is in; ``by`` says in words how that is known."""
+    """A shot, and the row of the bin that it is in; ``by`` says in words how that is known."""
 
     shot: Shot
     row: ReadEvent
@@ -32,31 +32,31 @@ def named_of(project: Project, source_id: int, listed: ReadList) -> tuple[Named,
     by its clip's name. A row must hold half of a shot at least.
     """
     source = project.source(source_id)
-    shelf = _Shelf(listed)
-    names = {_key(n) for n in _film_names(source)} - {""}
+    rows = _Bin(listed)
+    names = dict.fromkeys(map(_key, (*_film_names(source), "")))
     found: list[Named] = []
     for shot in shots_of(source):
         original = shot.card.original
         row: ReadEvent | None = None
         by = ""
         if original is not None and original.reel:
-            row = shelf.holding(_key(original.reel), *original.span(shot.start, shot.end))
+            row = rows.holding(_key(original.reel), *original.span(shot.start, shot.end))
             by = "by its reel and timecode"
         if row is None:
             start = source.media.start
-            for name in (*names, ""):
-                row = row or shelf.holding(name, start + shot.start, start + shot.end)
+            for name in names:
+                row = row or rows.holding(name, start + shot.start, start + shot.end)
             by = "by the film’s own timecode"
         if row is None:
             said = (original.clip if original is not None else "") or shot.card.name
-            row, by = shelf.named(said), "by its name"
+            row, by = rows.named(said), "by its name"
         if row is not None:
             found.append(Named(shot, row, by))
     return tuple(found)
 
 
 def name_by_list(project: Project, source_id: int, listed: ReadList) -> Project:
-    """Return the project with the names, notes and scenes of a shelf; what a person gave stays.
+    """Return the project with the names, notes and scenes of a bin; what a person gave stays.
 
     OffcutError when no shot is on it, or nothing new is told.
     """
@@ -95,7 +95,7 @@ _LOOKED_BACK = 400
 """So many rows that begin before a shot's end are looked at, the nearest first."""
 
 
-class _Shelf:
+class _Bin:
     """The rows by reel, each in order of time, and by name."""
 
     def __init__(self, listed: ReadList) -> None:

@@ -111,10 +111,13 @@ def _forms(plan: Plan) -> list[Remark]:
     if any(f.of_markers for f in asked) and plan.items and not plan.marked:
         words = "No shot that goes has a marker: lists of markers stay out"
         found.append(Remark(Weight.LOOK, words))
-    stills = any(s.media.run is not None for s in plan.sources)
-    if stills and any(f.code in ("xml", "aaf") for f in asked):
-        words = "XML and AAF have no place for numbered stills: choose EDL or OTIO for them"
-        found.append(Remark(Weight.STOP, words))
+    for form in asked:
+        for item in plan.items:
+            pointed = form.originals and item.shot.card.original is not None
+            if not form.stills and item.source.media.run is not None and not pointed:
+                words = f"{form.words} has no place for numbered stills: choose EDL or OTIO"
+                found.append(_at(Weight.STOP, words, item))
+                break
     return found
 
 

@@ -27,9 +27,10 @@ from offcut.core.lists.timelines.xml import xml_text
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.markers import add_marker
 from offcut.core.model.verbs.replacing import with_card
-from offcut.core.tally.cutting import Use, likely_use
+from offcut.core.tally.cutting import Use
 from offcut.core.tally.joins import joins_of
 from offcut.core.tally.naming import name_by_list, named_of
+from offcut.core.tally.taking import Taking
 from offcut.core.timecode import base_of, timecode_from_frame
 from projects import FIRST, RATES, cut_film, film_of_originals, full_project, list_of
 
@@ -277,7 +278,7 @@ def test_an_ale_names_the_shots_it_is_of(tmp_path: Path) -> None:
         plain = replace(seam.opening, name="", note="", scene=0)
         project = with_card(project, FIRST, seam, plain)
     listed = read_list(path, Fraction(25))
-    assert likely_use(listed) is Use.NAMES
+    assert Taking(listed).likely is Use.NAMES
     assert [t.line for t in listed.troubles] == [10]
     found = named_of(project, FIRST, listed)
     assert [(n.shot.number, n.row.clip, n.by) for n in found] == [

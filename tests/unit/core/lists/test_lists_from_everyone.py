@@ -17,9 +17,10 @@ from offcut.core.model.source import MarkerColour, Media
 from offcut.core.model.verbs.searching import take_found
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.store.project_file import open_project, save_project
-from offcut.core.tally.cutting import Use, cut_by_list, likely_use
+from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.tally.fitting import misgivings
 from offcut.core.tally.joins import joins_of
+from offcut.core.tally.taking import Taking
 from offcut.core.timecode import NTSC, Rate
 from projects import FIRST, found_at
 
@@ -294,7 +295,7 @@ def test_a_list_that_only_marks_places_is_markers(tmp_path: Path) -> None:
         lines += [event(number, frame, frame + 1, reel="FILM"), f"* FROM CLIP NAME: {name}"]
     listed = read(tmp_path, *lines)
     assert listed.marks
-    assert likely_use(listed) is Use.MARKERS
+    assert Taking(listed).likely is Use.MARKERS
     assert [(m.frame - HOUR, m.name) for m in markers_of_list(listed)] == [
         (10, "bell"), (90, "door"), (400, "tram")
     ]  # fmt: skip

@@ -11,7 +11,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from offcut.core.lists.incoming import markers_of_list
 from offcut.core.lists.marker_lists import (
     chapter_text,
     markers_edl,
@@ -25,8 +24,9 @@ from offcut.core.model.project import Project
 from offcut.core.model.source import MarkerColour, Media
 from offcut.core.model.verbs.markers import add_marker
 from offcut.core.model.verbs.sources import add_source
-from offcut.core.tally.cutting import marked_by_list
+from offcut.core.tally.cutting import Use
 from offcut.core.tally.fitting import found_place
+from offcut.core.tally.taking import Taking
 from projects import FIRST, RATES, cut_film, list_of
 
 Write = Callable[[EventList, str | Path], Path]
@@ -59,7 +59,7 @@ def test_markers_go_out_and_come_back(
     bare = add_source(Project(), media)
     fit = found_place(listed, media)
     assert fit.offset == 1000
-    back = marked_by_list(bare, FIRST, markers_of_list(listed), fit.offset)
+    back = Taking(listed).take(bare, FIRST, fit.offset, Use.MARKERS)
     told = [(m.start, m.end, m.name, m.note, m.colour) for m in back.sources[0].markers]
     assert sorted(told) == sorted(
         (m.start, m.end, m.name, m.note, m.colour) for m in project.sources[0].markers

@@ -60,6 +60,7 @@ class _Open:
     text: str
     sourced: bool = True
     before: ReadEvent | None = None
+    mixed_from: str = ""
     comments: list[str] = field(default_factory=list)
     said: int = 0
     notes: list[str] = field(default_factory=list)
@@ -103,12 +104,11 @@ class _Reader:
             self._event(number, text, words)
         elif text.lstrip().upper().startswith(_NOTES):
             self._note(number, text)
+        elif _NUMBER.fullmatch(head) and sum(c in ":;" for c in text) >= 3:
+            self._now, self._begun = None, True  # what follows is about this one
+            self.troubles.add(number, text, "its timecodes cannot be read:")
         else:
-            if _NUMBER.fullmatch(head) and sum(c in ":;" for c in text) >= 3:
-                self._now, self._begun = None, True  # what follows is about this one
-                self.troubles.add(number, text, "its timecodes cannot be read:")
-            else:
-                self.troubles.add(number, text, "not understood:")
+            self.troubles.add(number, text, "not understood:")
 
     def _code_mode(self, number: int, text: str) -> None:
         word = text.split(":", 1)[-1].upper().replace("-", " ")
@@ -298,8 +298,8 @@ class _Reader:
             name = said.split(":", 1)[1].strip()
             if own:
                 now.event = replace(now.event, clip=name)
-            elif not now.event.clip:
-                now.event = replace(now.event, note=name)  # until a name of its own comes
+            else:
+                now.mixed_from = name  # its own too, where no other comes
         elif upper.startswith(("COMMENT:", "NOTE:")) and now.said <= COMMENTS_KEPT:
             now.notes.append(said.split(":", 1)[1].strip())
         elif upper.startswith("SCENE:"):
@@ -329,7 +329,7 @@ class _Reader:
         word = said[len(MARKED_FOR) :].split()[:1]
         if word and word[0].isascii() and word[0].isdigit() and len(word[0]) < 9:
             last = self.markers[-1]
-            self.markers[-1] = replace(last, end=last.frame + max(1, int(word[0])))
+            self.markers[-1] = replace(last, length=max(1, int(word[0])))
 
     # the end
 
@@ -340,8 +340,6 @@ class _Reader:
 
     def _closed(self, opened: _Open, names: dict[str, str]) -> ReadEvent:
         event = opened.event
-        mixed_from = event.note
-        clip = event.clip or mixed_from
         if opened.said > COMMENTS_KEPT:
             why = f"event {event.number} has {opened.said:,} comments, {COMMENTS_KEPT} are kept"
             self.troubles.add(event.line, "", why, used=True)
@@ -355,7 +353,7 @@ class _Reader:
         return replace(
             event,
             reel=names.get(event.reel.upper(), event.reel),
-            clip=clip,
+            clip=event.clip or opened.mixed_from,
             note=" ".join(opened.notes),
             comments=tuple(opened.comments),
             speed=speed,
@@ -395,12 +393,11 @@ def read_edl(path: str | Path, rate: Rate) -> ReadList:
     if not reader.events:
         if reader.sound:
             raise ListError(f"{path}: it has sound alone ({reader.sound} events), no picture")
-        kept = reader.troubles.kept
-        first = f"; {kept[0]}" if kept else ""
-        raise ListError(f"{path}: not one picture event can be read in it{first}")
+        raise reader.troubles.refusal("not one picture event can be read in it")
     events = reader.events_read()
+    reader.troubles.kept.sort(key=lambda t: t.line)  # speeds are known last
     comments = tuple(reader.comments)
-    return ReadList(
+    listed = ReadList(
         path=str(path),
         form="EDL",
         rate=rate,
@@ -409,14 +406,12 @@ def read_edl(path: str | Path, rate: Rate) -> ReadList:
         events=events,
         markers=tuple(reader.markers),
         sound=reader.sound,
-        troubles=tuple(sorted(reader.troubles.kept, key=lambda t: t.line)),
         comments=comments,
         highest=reader.clock.highest,
-        lost=reader.troubles.lost,
-        odd=reader.troubles.odd,
         told_rate=_told_rate(comments),
         marks=marks_only(events, reader.markers),
     )
+    return reader.troubles.told_by(listed)
 
 
 def _told_rate(comments: tuple[str, ...]) -> Rate | None:

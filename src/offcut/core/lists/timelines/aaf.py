@@ -11,7 +11,6 @@ import pickle
 import subprocess
 import sys
 from fractions import Fraction
-from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -21,7 +20,7 @@ from offcut.core.files import whole_file
 from offcut.core.lists.marker_colours import COLOUR_WORDS, SHADES, USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts
 from offcut.core.lists.timelines.writing import library, timeline_of
-from offcut.core.loading import loaded_apart
+from offcut.core.loading import apart
 from offcut.core.model.seam import Kind
 from offcut.core.timecode import base_of, can_drop
 
@@ -29,11 +28,6 @@ _DISSOLVE = "0c3bea40-fc05-11d2-8a29-0050040ef7d2"
 _WIPE = "0c3bea44-fc05-11d2-8a29-0050040ef7d2"
 _SPEED_CONTROL = UUID("9d2ea890-0968-11d3-8a38-0050040ef7d2")
 _SPEED_RATIO = UUID("72559a80-24d7-11d3-8a50-0050040ef7d2")
-
-
-@cache
-def _aaf() -> Any:
-    return loaded_apart("aaf2")
 
 
 def write_aaf(events: EventList, path: str | Path) -> Path:
@@ -58,10 +52,8 @@ def _write_apart(events: EventList, aside: Path) -> None:
 
     Raises RuntimeError with what the adapter said.
     """
-    code = f"import sys; sys.path[:] = {sys.path!r}\n"
-    code += "from offcut.core.lists.timelines.aaf import main; main(sys.argv[1])"
     ran = subprocess.run(
-        [sys.executable, "-c", code, str(aside)], input=pickle.dumps(events),
+        apart("offcut.core.lists.timelines.aaf", str(aside)), input=pickle.dumps(events),
         capture_output=True, check=False,
     )  # fmt: skip
     if ran.returncode or not aside.exists():
@@ -71,11 +63,13 @@ def _write_apart(events: EventList, aside: Path) -> None:
 
 def main(path: str) -> None:
     """Write the events that lie pickled on standard input."""
+    import aaf2
+
     events: EventList = pickle.loads(sys.stdin.buffer.read())
     library().adapters.write_to_file(
         _timeline(events), path, adapter_name="AAF", use_empty_mob_ids=True
     )
-    with _aaf().open(path, "rw") as opened:
+    with aaf2.open(path, "rw") as opened:
         _Completing(opened, events).run()
 
 

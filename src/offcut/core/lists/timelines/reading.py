@@ -123,13 +123,10 @@ class TimelineReading:
             words = f"{many(self.disabled, 'disabled item')} left out"
             self.troubles.add(0, "", words, used=True)
         if not self.events:
-            kept = self.troubles.kept
-            first = f"; {kept[0]}" if kept else ""
-            if sound:
-                raise ListError(f"{file}: it has sound alone, no picture{first}")
-            raise ListError(f"{file}: not one clip can be read in it{first}")
+            what = "it has sound alone, no picture" if sound else "not one clip can be read in it"
+            raise self.troubles.refusal(what)
         events = tuple(self._mixed_in())
-        return ReadList(
+        listed = ReadList(
             path=str(file),
             form=form,
             rate=self.rate,
@@ -138,12 +135,10 @@ class TimelineReading:
             events=events,
             markers=tuple(self.markers),
             sound=sound,
-            troubles=tuple(self.troubles.kept),
-            lost=self.troubles.lost,
-            odd=self.troubles.odd,
             told_rate=rate_told(timeline),
             marks=marks_only(events, self.markers),
         )
+        return self.troubles.told_by(listed)
 
     def frames(self, time: Any) -> Exact:
         """Return a time as frames at the list's rate, exactly. Raises one of _UNFIT."""
@@ -161,22 +156,19 @@ class TimelineReading:
     # what lies where
 
     def _item(self, item: Any, where: _Where, depth: int) -> None:
-        """Lay a track, a stack or a clip out, its own time beginning at ``where.origin``."""
+        """Lay a track or a stack out, its own time beginning at ``where.origin``."""
         otio = self.otio
         if depth > MOST_DEEP:
             raise ListError(f"{self.troubles.path}: nested more than {MOST_DEEP} deep")
         if isinstance(item, otio.schema.Track):
             self._track(item, where, depth)
-        elif isinstance(item, otio.schema.Stack):
-            self._mark(item, where)
-            for child in item:
-                if not _enabled(child):
-                    self.disabled += 1
-                elif getattr(child, "kind", "") != otio.schema.TrackKind.Audio:
-                    self._nested(child, where, depth, 0)
-        else:
-            self._layer += 1
-            self._clip(item, where, self._layer, None)
+            return
+        self._mark(item, where)
+        for child in item:
+            if not _enabled(child):
+                self.disabled += 1
+            elif getattr(child, "kind", "") != otio.schema.TrackKind.Audio:
+                self._nested(child, where, depth, 0)
 
     def _nested(self, child: Any, where: _Where, depth: int, pos: Exact) -> None:
         """Lay out an item that begins at ``pos`` of the time of what it is in."""
@@ -446,7 +438,7 @@ class TimelineReading:
                 ListMarker(
                     frame,
                     text_in(marker.name),
-                    max(frame + 1, round(end)),
+                    max(1, round(end) - frame),
                     text_in(getattr(marker, "comment", "")) or note_of(marker),
                     colour_of(marker, self.form),
                 )

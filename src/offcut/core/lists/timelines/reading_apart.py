@@ -10,16 +10,15 @@ import pickle
 import select
 import struct
 import subprocess
-import sys
 import threading
 import time
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from offcut.core.errors import ListError
 from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadList, Trouble
-from offcut.core.lists.timelines.reading_process import Asked
+from offcut.core.loading import apart
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate
@@ -28,6 +27,20 @@ _MEGABYTE = 1 << 20
 WALL_SECONDS = 300.0
 """No answer for so long, whatever the processor is busy with, is none."""
 _ANSWERS = (ReadList, ReadEvent, ListMarker, Trouble, Kind, MarkerColour, Fraction)
+
+
+class Asked(NamedTuple):
+    """What is asked: a file, the film's rate and drop, how it is read, and what it may take.
+
+    ``memory`` in bytes, ``seconds`` of the processor's time.
+    """
+
+    path: str
+    rate: Fraction
+    drop: bool
+    form: str
+    memory: int
+    seconds: float
 
 
 def read_apart(path: str | Path, rate: Rate, drop: bool, form: str) -> ReadList:
@@ -105,11 +118,9 @@ class _Process:
         if self._child is not None and self._child.poll() is None:
             return self._child, False
         self.end()
-        code = f"import sys; sys.path[:] = {sys.path!r}\n"
-        code += "from offcut.core.lists.timelines.reading_process import main; main()"
         self._child = subprocess.Popen(
-            [sys.executable, "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
+            apart("offcut.core.lists.timelines.reading_process"), stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         return self._child, True
 

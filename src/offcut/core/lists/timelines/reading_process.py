@@ -15,30 +15,17 @@ import struct
 import sys
 import xml.etree.ElementTree as ElementTree
 import zipfile
-from fractions import Fraction
+import zlib
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.lists.incoming import MAX_BYTES, ReadList, harmless_line
 from offcut.core.lists.timelines.reading import TimelineReading
+from offcut.core.lists.timelines.reading_apart import Asked
 
 IDLE = 60.0
 """Seconds after which it ends when nothing is asked."""
-
-
-class Asked(NamedTuple):
-    """What is asked: a file, the film's rate and drop, how it is read, and what it may take.
-
-    ``memory`` in bytes, ``seconds`` of the processor's time.
-    """
-
-    path: str
-    rate: Fraction
-    drop: bool
-    form: str
-    memory: int
-    seconds: float
 
 
 def read_timeline(asked: Asked) -> ReadList:
@@ -50,9 +37,7 @@ def read_timeline(asked: Asked) -> ReadList:
     left: list[str] = []
     try:
         timeline: Any = _loaded(otio, file, asked, left)
-    except ListError:
-        raise
-    except MemoryError:
+    except (ListError, MemoryError):
         raise
     except RecursionError as error:
         raise ListError(f"{file}: nested too deep to be read") from error
@@ -151,7 +136,7 @@ def _otio_bytes(file: Path, form: str) -> bytes:
         try:
             with zipfile.ZipFile(file) as packed, packed.open("content.otio") as inside:
                 data = inside.read(MAX_BYTES + 1)
-        except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, EOFError) as error:
+        except (zipfile.BadZipFile, KeyError, RuntimeError, EOFError, zlib.error) as error:
             raise ListError(f"{file}: not a packed timeline, or damaged") from error
     else:
         with (file / "content.otio" if form == "otiod" else file).open("rb") as opened:

@@ -7,6 +7,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, Mix, with_unicode_texts, write_list
 from offcut.core.loading import loaded_apart
@@ -82,6 +83,16 @@ def subclips_of(events: EventList) -> Any:
         clip.markers.append(otio.schema.Marker(name="shot", marked_range=own))
         shelf.append(clip)
     return shelf
+
+
+def text_by_adapter(value: Any, adapter: str, form: str, **options: Any) -> str:
+    """Return what an adapter makes of a timeline or a bin. Raises ListError naming the form."""
+    try:
+        text: str = library().adapters.write_to_string(value, adapter, **options)
+    except Exception as error:  # an adapter may raise anything
+        words = (str(error).strip().splitlines() or [type(error).__name__])[0]
+        raise ListError(f"it cannot be put in {form} ({words[:160]})") from error
+    return text
 
 
 Spans = dict[str, tuple[int, int]]

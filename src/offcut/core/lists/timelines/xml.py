@@ -16,7 +16,7 @@ from pathlib import Path
 from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import SHADES
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
-from offcut.core.lists.timelines.writing import library, reel_spans, timeline_of
+from offcut.core.lists.timelines.writing import reel_spans, text_by_adapter, timeline_of
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 from offcut.core.timecode import Rate, timecode_from_frame
@@ -30,12 +30,7 @@ def xml_text(events: EventList) -> str:
         raise ListError("XML has no place for numbered stills: hand over an OTIO timeline")
     events = with_plain_texts(events)
     timeline = timeline_of(events)
-    try:
-        text = library().adapters.write_to_string(timeline, "fcp_xml")
-    except Exception as error:  # an adapter may raise anything
-        words = (str(error).strip().splitlines() or [type(error).__name__])[0]
-        raise ListError(f"it cannot be put in XML ({words[:160]})") from error
-    root = ElementTree.fromstring(text)
+    root = ElementTree.fromstring(text_by_adapter(timeline, "fcp_xml", "XML"))
     _complete(root, events)
     ElementTree.indent(root, "  ")
     body = ElementTree.tostring(root, encoding="unicode")
