@@ -36,8 +36,3 @@ def clock(frame: int, rate: Rate, digits: int) -> str:
     minutes, seconds = divmod(seconds, 60)
     hours, minutes = divmod(minutes, 60)
     return f"{hours:02d}:{minutes:02d}:{seconds:02d}.{rest:0{digits}d}"
-
-
-def printable(text: str) -> str:
-    """Return a text without what cannot be printed."""
-    return "".join(c for c in text if c.isprintable() or c == " ")

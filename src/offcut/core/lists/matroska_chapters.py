@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-from offcut.core.lists.chapter_times import chapters_of, clock, printable
+from offcut.core.lists.chapter_times import chapters_of, clock
 from offcut.core.lists.outgoing import EventList, write_list
+from offcut.core.words import printable
 
 
 def matroska_text(events: EventList) -> str:

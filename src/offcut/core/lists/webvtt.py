@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from offcut.core.lists.chapter_times import Chapter, chapters_of, clock, printable
+from offcut.core.lists.chapter_times import Chapter, chapters_of, clock
 from offcut.core.lists.outgoing import EventList, write_list
+from offcut.core.words import printable
 
 
 def webvtt_text(events: EventList) -> str:
