@@ -1,0 +1,455 @@
+"""Ties: which stretch of the old version each shot of the new one was made from.
+
+Of all candidates the chain is chosen that fits the pictures and keeps most shots in order and at
+the offset of those around them (a shortest path, Viterbi 1967): so a shot that is used twice, or a
+picture that stands still, is told by its neighbours.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.tally.aligning import Lay, best_lays, fits_of
+from offcut.core.tally.versions.candidates import Candidate, candidates_of
+
+Floats = NDArray[np.float32]
+Span = tuple[int, int]
+
+NOISE = 2e-4
+"""Frames that are the same are at least so far apart, by the noise of an encoder."""
+NO_TIE = 0.62
+_WEIGHT = 6.0
+_BACK = 7
+SPEEDS = (
+    Fraction(1, 4), Fraction(1, 3), Fraction(2, 5), Fraction(1, 2), Fraction(3, 5), Fraction(2, 3),
+    Fraction(3, 4), Fraction(4, 5), Fraction(9, 10), Fraction(24, 25), Fraction(25, 24),
+    Fraction(10, 9), Fraction(5, 4), Fraction(4, 3), Fraction(3, 2), Fraction(5, 3), Fraction(2),
+    Fraction(5, 2), Fraction(3), Fraction(4), Fraction(-1),
+)  # fmt: skip
+"""Old frames a new one, tried where a shot fits nowhere at its own pace."""
+
+
+@dataclass(frozen=True, slots=True)
+class Noise:
+    """How far apart frames that are the same usually are: ``apart`` and ``moving`` as in `Fits`."""
+
+    apart: float
+    moving: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tie:
+    """A stretch of the new version and the one of the old it was made from.
+
+    Attributes: ``new`` frames [start, end) of a shot, ``held`` those of them whose pictures were
+    seen to be the same; ``shot`` which shot of the old version; ``offset`` leads to the old one:
+    old frame = new frame + offset where ``speed`` is 1, else offset + speed * (new frame - new
+    start); ``apart`` and ``moving`` as in `Fits`; ``low`` to ``high`` offsets that fit as well;
+    ``runner_up`` how far apart the best of other shots is.
+    """
+
+    new: Span
+    held: Span
+    shot: int
+    offset: int
+    apart: float
+    moving: float
+    low: int
+    high: int
+    runner_up: float = 2.0
+    speed: Fraction = Fraction(1)
+
+
+def ties_of(
+    new: Floats,
+    new_spans: Sequence[Span],
+    old: Floats,
+    old_spans: Sequence[Span],
+    *,
+    reframed: bool = False,
+) -> tuple[list[tuple[Span, Tie | None]], Noise]:
+    """Return the new version's stretches in order, each with its tie, None where it was made from
+    nothing; and how far apart frames that are the same usually are.
+
+    Spans count from the first print of their side; ``reframed`` where one shows another part of
+    the picture than the other. A stretch of which only a part is held comes
+    back as several.
+    """
+    spans, olds = list(new_spans), list(old_spans)
+    found = candidates_of(new, spans, old, olds)
+    noise = _noise(found)
+    ties = _chosen(found, new, spans, old, olds, noise, reframed)
+    parted, again, left = _parted(found, spans, ties, new, old, olds, noise)
+    if left:
+        spans, found = parted, again
+        ties = _chosen(found, new, spans, old, olds, noise, reframed)
+        for n in left:
+            ties[n] = _left_over(ties, n, noise)
+    return [
+        (span, tie if tie is not None else _at_other_speed(new, span, old, olds, here, noise))
+        for tie, span, here in zip(ties, spans, found, strict=True)
+    ], noise
+
+
+def _left_over(ties: list[Tie | None], place: int, noise: Noise) -> Tie | None:
+    """Return the tie of what is left of a stretch, None where it is only more of the same shot."""
+    tie = ties[place]
+    beside = (*ties[max(0, place - 1) : place], *ties[place + 1 : place + 2])
+    if tie is None or any(t is not None and t.shot == tie.shot for t in beside):
+        return None
+    return tie if tie.apart <= 4 * noise.apart else None
+
+
+def _noise(found: list[list[Candidate]]) -> Noise:
+    best = [min(here, key=lambda c: c.lay.apart).lay for here in found if here]
+    if not best:
+        return Noise(NOISE, NOISE / 2)
+    apart, moving = (
+        float(np.clip(np.quantile(values, 0.4), low, 0.03))
+        for values, low in (
+            ([lay.apart for lay in best], NOISE),
+            ([lay.moving for lay in best], NOISE / 2),
+        )
+    )
+    return Noise(apart, moving)
+
+
+def _chosen(
+    found: list[list[Candidate]],
+    new: Floats,
+    spans: list[Span],
+    old: Floats,
+    old_spans: list[Span],
+    noise: Noise,
+    reframed: bool,
+) -> list[Tie | None]:
+    """Return the tie of each stretch: the chain that costs least, with what of each is held."""
+    _with_offsets_around(found, new, spans, old, old_spans, noise)
+    ties = _snapped(_chained(found, spans, old_spans, noise), new, old, old_spans, reframed)
+    return [_with_held(t, new, old, old_spans, noise) if t is not None else None for t in ties]
+
+
+_LEAST_LEFT = 6
+"""So many frames that are left of a stretch are looked for on their own."""
+
+
+def _parted(
+    found: list[list[Candidate]],
+    spans: list[Span],
+    ties: list[Tie | None],
+    new: Floats,
+    old: Floats,
+    old_spans: list[Span],
+    noise: Noise,
+) -> tuple[list[Span], list[list[Candidate]], list[int]]:
+    """Part stretches of which only some frames are held; the others are looked for anew, since a
+    seam may have been missed there. The last thing returned says which those are.
+    """
+    made: list[Span] = []
+    kept: list[list[Candidate]] = []
+    left: list[int] = []
+    for here, (start, end), tie in zip(found, spans, ties, strict=True):
+        low, high = tie.held if tie is not None else (start, end)
+        low = low if low - start >= _LEAST_LEFT else start
+        high = high if end - high >= _LEAST_LEFT else end
+        for span in ((start, low), (low, high), (high, end)):
+            if span[0] < span[1]:
+                if span != (low, high):
+                    left.append(len(made))
+                made.append(span)
+                kept.append(here)
+    if left:
+        again = candidates_of(new, [made[n] for n in left], old, old_spans)
+        for n, here in zip(left, again, strict=True):
+            kept[n] = [c for c in here if c.lay.apart < 8 * noise.apart]
+    return made, kept, left
+
+
+def _with_held(tie: Tie, new: Floats, old: Floats, old_spans: Sequence[Span], noise: Noise) -> Tie:
+    """Return a tie with the frames around its old shot that are seen to be the same."""
+    start, end = tie.new
+    a = max(start, -tie.offset)
+    b = min(end, len(old) - tie.offset)
+    gaps = new[a:b] - old[a + tie.offset : b + tie.offset]
+    first, last = old_spans[tie.shot]
+    low, high = max(a, first - tie.offset), min(b, last - tie.offset)
+    if low >= high:
+        return replace(tie, held=(a, b)) if a < b else tie
+    inside = gaps[low - a : high - a]
+    apart = ((gaps - np.median(inside, axis=0)) ** 2).sum(axis=1)
+    line = max(12 * noise.moving, 5 * float(np.median(apart[low - a : high - a])), 0.004)
+    alike = apart <= line
+    while low > a and alike[low - 1 - a]:
+        low -= 1
+    while high < b and alike[high - a]:
+        high += 1
+    return replace(tie, held=(low, high))
+
+
+def cost_of(apart: NDArray[np.float64], noise: float) -> NDArray[np.float64]:
+    """Return how dear distances are, 0 for the very same to 1 for nothing in common."""
+    return np.asarray(np.log1p(apart / noise) / np.log1p(1.5 / noise), np.float64)
+
+
+def _with_offsets_around(
+    found: list[list[Candidate]],
+    new: Floats,
+    new_spans: Sequence[Span],
+    old: Floats,
+    old_spans: Sequence[Span],
+    noise: Noise,
+) -> None:
+    """Add to each shot what the offsets of those around it would make of it."""
+    starts = np.array([a for a, _ in old_spans])
+    sure = [
+        here[0].lay.offset if here and here[0].lay.apart < 8 * noise.apart else None
+        for here in found
+    ]
+    for n, (start, end) in enumerate(new_spans):
+        around = {o for o in (*sure[max(0, n - 3) : n], *sure[n + 1 : n + 4]) if o is not None}
+        for offset in around - {c.lay.offset for c in found[n]}:
+            middle = (start + end) // 2 + offset
+            if not 0 <= middle < len(old):
+                continue
+            shot = int(np.searchsorted(starts, middle, side="right")) - 1
+            first, last = old_spans[shot]
+            a, b = max(start, first - offset), min(end, last - offset)
+            if b - a < min(4, end - start):
+                continue
+            lay = lay_at(new[a:b], old[a + offset : b + offset], offset)
+            if lay.apart < 60 * noise.apart or lay.apart < 0.02:
+                found[n].append(Candidate(shot, lay))
+
+
+def lay_at(ones: Floats, others: Floats, offset: int) -> Lay:
+    """Return how two stretches as long as each other lie over each other, frame on frame."""
+    gaps = ones - others
+    n = len(gaps)
+    squares = float((gaps * gaps).sum())
+    steady = float((gaps.sum(axis=0) ** 2).sum()) / n
+    return Lay(offset, squares / n, max(0.0, squares - steady) / max(1, n - 1), n, offset, offset)
+
+
+def _chained(
+    found: list[list[Candidate]],
+    new_spans: Sequence[Span],
+    old_spans: Sequence[Span],
+    noise: Noise,
+) -> list[Tie | None]:
+    """Choose one candidate or none for each shot: the chain that costs least."""
+    costs: list[NDArray[np.float64]] = []
+    places: list[NDArray[np.int64]] = []  # offset, old start and old end under the new shot
+    for here, (start, end) in zip(found, new_spans, strict=True):
+        lays = [c.lay for c in here]
+        dear = 0.5 * cost_of(np.array([x.apart for x in lays]), noise.apart)
+        dear += 0.5 * cost_of(np.array([x.moving for x in lays]), noise.moving)
+        dear *= _alone(here)
+        met = np.array([c.lay.frames for c in here], np.float64) / (end - start)
+        met = np.minimum(1.0, met) if end - start <= 600 else np.ones_like(met)
+        costs.append(_WEIGHT * (met * dear + (1 - met) * 0.55))
+        rows = [
+            (
+                c.lay.offset,
+                max(start + c.lay.offset, old_spans[c.shot][0]),
+                min(end + c.lay.offset, old_spans[c.shot][1]),
+            )
+            for c in here
+        ]
+        places.append(np.array(rows, np.int64).reshape(-1, 3))
+    n = len(found)
+    total: list[NDArray[np.float64]] = []
+    came: list[list[tuple[int, int]]] = []
+    skip = _WEIGHT * NO_TIE
+    for i in range(n):
+        begin = i * skip
+        best = np.full(len(found[i]), begin)
+        via = [(-1, -1)] * len(found[i])
+        earlier = [j for j in range(max(0, i - _BACK), i) if len(found[j])]
+        if earlier and len(found[i]):
+            where = [(j, k) for j in earlier for k in range(len(found[j]))]
+            skipped = np.array([i - j - 1 for j, _ in where])
+            before = np.concatenate([places[j] for j in earlier])
+            spent: NDArray[np.float64] = np.concatenate([total[j] for j in earlier])
+            spent = spent + skipped * skip
+            step = spent[:, None] + _steps(before, places[i], skipped)
+            who = step.argmin(axis=0)
+            value = step[who, np.arange(len(who))]
+            for k in np.flatnonzero(value < best).tolist():
+                best[k] = value[k]
+                via[k] = where[int(who[k])]
+        total.append(best + costs[i])
+        came.append(via)
+    ends = [
+        (float(t.min()) + (n - 1 - i) * skip, i, int(t.argmin()))
+        for i, t in enumerate(total)
+        if len(t)
+    ]
+    ties: list[Tie | None] = [None] * n
+    if not ends or min(ends)[0] >= n * skip:
+        return ties
+    _, i, k = min(ends)
+    while i >= 0:
+        if costs[i][k] < skip:
+            ties[i] = _tie(found[i], k, new_spans[i])
+        i, k = came[i][k]
+    return ties
+
+
+def _alone(here: list[Candidate]) -> NDArray[np.float64]:
+    """Return for each candidate how much less it costs for being far nearer than any other shot:
+    0.4 where nothing else comes near, to 1.
+    """
+    shares = []
+    for one in here:
+        others = [c.lay.apart for c in here if c.shot != one.shot]
+        share = one.lay.apart / max(1e-9, min(others)) if others else 1.0
+        shares.append(min(1.0, 0.4 + 1.2 * share))
+    return np.array(shares, np.float64)
+
+
+def _steps(
+    before: NDArray[np.int64], now: NDArray[np.int64], skipped: NDArray[np.int64]
+) -> NDArray[np.float64]:
+    """Return what it costs to go from candidates to others, (k, m); ``skipped`` (k,) shots lie
+    between.
+    """
+    same = before[:, None, 0] == now[None, :, 0]
+    gap = now[None, :, 1] - before[:, None, 2]
+    forward = 0.35 + 0.1 * np.log1p(np.maximum(gap, 0) / 50.0)
+    back = 1.3 + 0.05 * np.log1p(np.maximum(-gap, 0) / 50.0)
+    cost = np.where(gap >= -2, forward, back)
+    cost = np.where(same & (gap >= 0), np.where(skipped == 0, 0.0, 0.1)[:, None], cost)
+    return np.asarray(cost, np.float64)
+
+
+def _tie(here: list[Candidate], chosen: int, span: Span) -> Tie:
+    """Return the tie to a chosen shot, at the offset at which what moves fits best."""
+    shot = here[chosen].shot
+    frames = here[chosen].lay.frames
+    lays = [c.lay for c in here if c.shot == shot and c.lay.frames >= 0.8 * frames]
+    lay = min(lays, key=lambda x: x.moving + 0.1 * x.apart)
+    others = [c.lay.apart for c in here if c.shot != shot and c.lay.frames >= 0.6 * frames]
+    return Tie(
+        span, span, shot, lay.offset, lay.apart, lay.moving, lay.low, lay.high,
+        min(others, default=2.0),
+    )  # fmt: skip
+
+
+def _snapped(
+    ties: list[Tie | None],
+    new: Floats,
+    old: Floats,
+    old_spans: Sequence[Span],
+    reframed: bool,
+) -> list[Tie | None]:
+    """Return ties at the simplest offset that fits about as well: that of a shot beside it, or one
+    at which both begin, or end, together.
+
+    A shot whose picture stands still fits at many; one that is seen through coarse prints may
+    fit best a frame off.
+    """
+    made: list[Tie | None] = list(ties)
+    for n, tie in enumerate(ties):
+        if tie is None:
+            continue
+        start, end = tie.new
+        first, last = old_spans[tie.shot]
+        ends = [first - start, last - end]
+        beside = (*made[max(0, n - 1) : n], *ties[n + 1 : n + 2])
+        near = [t.offset for t in beside if t is not None]
+        both = ends[:1] if ends[0] == ends[1] else []
+        nearest = sorted(ends, key=lambda e: abs(e - tie.offset))
+        likely = (*both, *(o for o in near if o in ends), *nearest)
+        for offset in (*likely, *near):
+            times = _AS_LONG if offset in both else _AS_WELL if offset in ends else (1.05, 1.1)
+            if offset == tie.offset or _fits_too(
+                tie, offset, new, old, (first, last), times[reframed]
+            ):
+                made[n] = replace(tie, offset=offset)
+                break
+    return made
+
+
+_AS_WELL, _AS_LONG = (1.12, 1.5), (1.5, 2.2)
+"""By how much worse an offset may fit at which shots begin or end together, and at which both are
+as long; the second of each where the one is seen through another framing, by coarse prints."""
+
+
+def _fits_too(tie: Tie, offset: int, new: Floats, old: Floats, shot: Span, times: float) -> bool:
+    """Tell whether a tie may as well lie at another offset."""
+    if tie.low <= offset <= tie.high:
+        return True
+    lays = []
+    for at in (tie.offset, offset):
+        low, high = max(tie.new[0], shot[0] - at), min(tie.new[1], shot[1] - at)
+        if high - low < 4:
+            return False
+        lays.append(lay_at(new[low:high], old[low + at : high + at], at))
+    best, other = lays
+    return (
+        other.frames >= 0.8 * best.frames
+        and other.moving < times * best.moving
+        and other.apart < times * best.apart
+    )
+
+
+def _at_other_speed(
+    new: Floats,
+    span: Span,
+    old: Floats,
+    old_spans: Sequence[Span],
+    here: list[Candidate],
+    noise: Noise,
+) -> Tie | None:
+    """Return where a shot that fits nowhere lies at another speed, None where it does not."""
+    start, end = span
+    if end - start < 8:
+        return None
+    best: Tie | None = None
+    asked = np.linspace(start, end - 1, 6).astype(np.int64)
+    # at another speed it has to fit much better than at its own: where nothing moves all speeds do
+    apart = min(12 * noise.apart, 0.4 * min((c.lay.apart for c in here), default=2.0))
+    moving = 0.4 * min((c.lay.moving for c in here if 2 * c.lay.frames > end - start), default=2.0)
+    for shot in dict.fromkeys(c.shot for c in here):
+        first, last = old_spans[shot]
+        if _each_apart(new[asked], old[first:last]) > apart:
+            continue  # its frames are not in there in any order
+        for speed in SPEEDS:
+            paced, at = paced_at(old[first:last], speed)
+            lays = best_lays(
+                fits_of(new[start:end], paced), least=max(6, round(0.7 * (end - start))), most=1
+            )
+            if (
+                lays
+                and lays[0].apart < apart
+                and lays[0].moving < moving
+                and (best is None or lays[0].apart < best.apart)
+            ):
+                k = min(len(at) - 1, max(0, lays[0].offset))
+                begins = first + at[k] + round((lays[0].offset - k) * speed)
+                best = Tie(
+                    span, span, shot, int(begins), lays[0].apart, lays[0].moving,
+                    int(begins), int(begins), speed=speed,
+                )  # fmt: skip
+    return best
+
+
+def _each_apart(ones: Floats, others: Floats) -> float:
+    """Return how far apart each print is from the nearest of others: the median."""
+    squares = (ones * ones).sum(axis=1)[:, None] + (others * others).sum(axis=1)
+    return float(np.median((squares - 2 * ones @ others.T).min(axis=1)))
+
+
+def paced_at(prints: Floats, speed: Fraction) -> tuple[Floats, NDArray[np.int64]]:
+    """Return every ``speed``-th print, and which they are."""
+    count = max(1, int(len(prints) / abs(speed)))
+    at = np.floor(np.arange(count) * float(abs(speed)) + 1e-9).astype(np.int64)
+    at = np.minimum(at, len(prints) - 1)
+    if speed < 0:
+        at = len(prints) - 1 - at
+    return prints[at], at
