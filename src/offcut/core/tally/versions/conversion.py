@@ -13,12 +13,12 @@ from numpy.typing import NDArray
 
 from offcut.core.tally.sides import Side
 from offcut.core.tally.versions.candidates import candidates_of
-from offcut.core.tally.versions.changes import Change
+from offcut.core.tally.versions.changes import Change, What
 from offcut.core.tally.versions.overlay import Overlay
 
 _SHOTS = 24
 _LEAST = 24
-_BETTER = 0.5
+_CLEAR, _MOST_OF = 1.15, 0.7
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,9 +37,11 @@ class Conversion:
             return change
         bounds = dict(zip(self.side.bounds.tolist(), self.film.bounds.tolist(), strict=True))
         start, end = (bounds.get(f, self._frame(f)) for f in change.old)
-        # a frame more or less at either end is what the conversion leaves
-        head, tail = (n if abs(n) > 1 else 0 for n in (change.head, change.tail))
-        return replace(change, old=(start, end), head=head, tail=tail)
+        # a frame or two at either end is what the conversion leaves
+        head, tail = (n if abs(n) > 2 else 0 for n in (change.head, change.tail))
+        ends = change.what in (What.SHORTER, What.LONGER) and change.speed == 1
+        what = What.SAME if ends and not head and not tail else change.what
+        return replace(change, what=what, old=(start, end), head=head, tail=tail)
 
     def _frame(self, frame: int) -> int:
         place = min(len(self.at), max(0, frame - self.side.start))
@@ -78,7 +80,8 @@ def conversion_of(old: Side, new: Side, overlay: Overlay) -> Conversion | None:
         here = candidates_of(news, spans, overlay.old(side.luma), shots)
         fits.append([min((c.lay.apart for c in h), default=2.0) for h in here])
     plain, kept = np.array(fits)
-    moving = np.maximum(plain, kept) > 2 * np.minimum(plain, kept)
-    if moving.sum() >= 3:
-        plain, kept = plain[moving], kept[moving]
-    return paced if np.median(kept) < _BETTER * np.median(plain) else None
+    # where nothing moves both fit as well and say nothing
+    clear = np.maximum(plain, kept) > _CLEAR * np.minimum(plain, kept)
+    if clear.sum() < 2:
+        return None
+    return paced if float((kept < plain)[clear].mean()) > _MOST_OF else None
