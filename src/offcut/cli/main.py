@@ -12,11 +12,12 @@ from offcut.cli.detect import add_detect
 from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
 from offcut.cli.rhythm import add_rhythm
+from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
 from offcut.core.words import printable
 
-_COMMANDS = ("detect", "demo", "find", "open", "rhythm", "turnover")
+_COMMANDS = ("detect", "demo", "find", "open", "rhythm", "tally", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
@@ -55,4 +56,5 @@ def _parser() -> argparse.ArgumentParser:
     add_turnover(kinds)
     add_find(kinds)
     add_rhythm(kinds)
+    add_tally(kinds)
     return parser

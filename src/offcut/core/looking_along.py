@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from offcut.core.errors import MediaError
 from offcut.core.measure.loudness import kept_loudness, measure_loudness
+from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.ranges import measure_range, missing_ranges
 from offcut.core.measure.registry import MEASURERS
 from offcut.core.measure.small_pictures import crop_of
@@ -48,7 +49,7 @@ def look_along(
         return known, ""
     try:
         if gaps:
-            _measure(film, source, stop, progress)
+            _measure(film, source, MEASURERS, stop, progress)
         if unheard and film.tracks and not (stop is not None and stop.is_set()):
             measure_loudness(film, stop=stop, progress=progress)
     except MediaError as error:
@@ -56,14 +57,42 @@ def look_along(
     return signals_of(source), ""
 
 
+def measure_missing(
+    source: Source,
+    opened: OpenedFilm | None,
+    measurers: Sequence[Measurer],
+    *,
+    stop: threading.Event | None = None,
+    progress: Progress | None = None,
+) -> str:
+    """Measure what some measurers have not seen of a film yet; return a sentence where that cannot
+    be, empty otherwise. ``opened`` is the film where it is open already.
+    """
+    film = opened
+    if film is None:
+        there = film_there(source.media)
+        if there.film is None:
+            return there.problem
+        film = as_set(there.film, source)
+    try:
+        _measure(film, source, measurers, stop, progress)
+    except MediaError as error:
+        return str(error)
+    return ""
+
+
 def _measure(
-    film: OpenedFilm, source: Source, stop: threading.Event | None, progress: Progress | None
+    film: OpenedFilm,
+    source: Source,
+    measurers: Sequence[Measurer],
+    stop: threading.Event | None,
+    progress: Progress | None,
 ) -> None:
     """Measure what is missing of a film."""
     crop = crop_of(source.framing, source.media)
     whole, done = source.end - source.start, 0
     for run in measure_range(
-        film, source.start, source.end, crop=crop, measurers=MEASURERS, stop=stop
+        film, source.start, source.end, crop=crop, measurers=measurers, stop=stop
     ):
         done += run.end - run.start
         if progress is not None:

@@ -71,11 +71,15 @@ def studied(
         saved = read_project(file)
         lengths = lengths_in(saved.project, asked, file, saved.in_hand)
         return (Studied(lengths, saved.project),)
-    if file.is_dir() or not file.exists() or looks_like_film(_whole(file)):
+    if is_film(file):
         return (_of_film(file, asked, stop, progress),)
-    if _whole(file) != file:
-        return (_of_film(file, asked, stop, progress),)  # a still of a run
     return tuple(Studied(lengths) for lengths in read_lengths(file, rate, likely))
+
+
+def is_film(file: Path) -> bool:
+    """Tell whether a path is taken for a film: a movie, a folder, a still of a run, or nothing."""
+    whole = _whole(file)
+    return file.is_dir() or not file.exists() or looks_like_film(whole) or whole != file
 
 
 def _whole(file: Path) -> Path:
@@ -128,13 +132,26 @@ def _of_film(
     stop: threading.Event | None,
     progress: Callable[[int, int], None] | None,
 ) -> Studied:
+    if part.scene or part.order or part.film:
+        raise OffcutError(f"{file}: a film has no films, scenes or running orders in it")
+    project = searched_film(file, stop, progress)
+    return Studied(lengths_of_film(project.sources[0]), project)
+
+
+def searched_film(
+    file: Path,
+    stop: threading.Event | None = None,
+    progress: Callable[[int, int], None] | None = None,
+) -> Project:
+    """Return a project of one film, searched for its seams unless that was kept.
+
+    Raises OffcutError where there is none, or several.
+    """
     came = arrived([file])
     if not came.paths:
         raise OffcutError(f"{file}: there is no film in it")
     if len(came.paths) > 1:
         raise OffcutError(f"{file}: holds {len(came.paths)} films; name one of them")
-    if part.scene or part.order or part.film:
-        raise OffcutError(f"{file}: a film has no films, scenes or running orders in it")
     film = open_source(came.paths[0])
     project = bring_in(Project(name=film.media.path), film)
     source = project.sources[0]
@@ -147,5 +164,4 @@ def _of_film(
     )  # fmt: skip
     if stop is not None and stop.is_set():
         raise OffcutError(f"{file}: stopped before all of it was looked at")
-    project = take_found(project, source.id, finding.seams, source.start, source.end)
-    return Studied(lengths_of_film(project.sources[0]), project)
+    return take_found(project, source.id, finding.seams, source.start, source.end)

@@ -172,10 +172,19 @@ def _stem(file: Path) -> str:
 
 
 def _from_list(file: Path, rate: Rate | None, likely: Rate | None) -> ShotLengths:
-    known, note = (rate, "") if rate is not None else _guessed(file, likely)
-    listed = read_list(file, known)
+    listed, note = list_at_its_rate(file, rate, likely)
     notes = [n for n in (note, _summed(listed.troubles, listed.lost + listed.odd)) if n]
     return lengths_of_list(replace(listed, title=listed.title or _stem(file)), "; ".join(notes))
+
+
+def list_at_its_rate(
+    file: Path, rate: Rate | None = None, likely: Rate | None = None
+) -> tuple[ReadList, str]:
+    """Return a list read at a rate, or at the one it tells or speaks for; and a sentence where that
+    is a guess. ``likely`` is that of a film it may belong to. Raises ListError.
+    """
+    known, note = (rate, "") if rate is not None else _guessed(file, likely)
+    return read_list(file, known), note
 
 
 def _guessed(file: Path, likely: Rate | None) -> tuple[Rate, str]:

@@ -173,21 +173,21 @@ Pictures = Mapping[int, Picture]
 
 
 class PdfSheet:
-    """The contact sheet as PDF, drawn page by page: no more than a page's pictures are held."""
+    """Pages of pictures as PDF, drawn one by one: no more than a page's pictures are held."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, title: str, paper: str) -> None:
         from reportlab.pdfbase import pdfmetrics  # slow to load, so only where it is used
         from reportlab.pdfbase.ttfonts import TTFont
         from reportlab.pdfgen.canvas import Canvas
 
-        self._wide, self._high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
+        self._wide, self._high = PAPERS.get(paper, PAPERS["A4"])
         for face, file in _FACES.items():
             pdfmetrics.registerFont(TTFont(f"offcut-{face}", str(FONTS / file)))
         self._long = pdfmetrics.stringWidth
         self._out = io.BytesIO()
         size = (self._wide * _MM, self._high * _MM)
         self._canvas: Any = Canvas(self._out, pagesize=size, pageCompression=1, invariant=1)
-        self._canvas.setTitle(f"{plan.project.name}, contact sheet")
+        self._canvas.setTitle(title)
         self._canvas.setCreator("Offcut")
 
     def draw(self, page: Page, pictures: Pictures) -> None:
@@ -203,7 +203,7 @@ class PdfSheet:
             picture = pictures[box.place][..., ::-1]
             good, data = cv2.imencode(".jpg", picture, (cv2.IMWRITE_JPEG_QUALITY, 90))
             if not good:
-                raise OffcutError("a picture of the contact sheet cannot be drawn")
+                raise OffcutError("a picture of the page cannot be drawn")
             canvas.drawImage(ImageReader(io.BytesIO(data.tobytes())), *place)
         for band in page.bands:
             self._draw_band(band)

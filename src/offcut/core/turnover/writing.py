@@ -216,7 +216,11 @@ class _Writing:
         plan = self.plan
         if not plan.asked.sheets:
             return
-        pdf = PdfSheet(plan) if "pdf" in plan.asked.sheets else None
+        pdf = (
+            PdfSheet(f"{plan.project.name}, contact sheet", plan.asked.paper)
+            if "pdf" in plan.asked.sheets
+            else None
+        )
         pages = pages_of(plan)
         with ReadersInUse(self.films) as readers:
             for number, page in enumerate(pages, start=1):

@@ -15,6 +15,7 @@ from offcut.core.tally.versions.conversion import conversion_of
 from offcut.core.tally.versions.known_noise import whitening_of
 from offcut.core.tally.versions.overlay import Overlay, overlay_of
 from offcut.core.tally.versions.pieces import Piece, pieces_of
+from offcut.core.tally.versions.places import out_of_order
 from offcut.core.tally.versions.ties import Noise, Tie, lay_at, ties_of
 from offcut.core.timecode import rate_words
 
@@ -143,25 +144,6 @@ def _moved(pieces: Sequence[Piece]) -> set[int]:
     start = np.array([pieces[n].old[0] for n in there])  # type: ignore[index]
     frames = [pieces[n].new[1] - pieces[n].new[0] for n in there]
     return {there[k] for k in out_of_order(start, frames)}
-
-
-def out_of_order(start: NDArray[np.int64], frames: Sequence[int]) -> set[int]:
-    """Return which of some places are out of order: those the heaviest rising chain leaves out."""
-    count = len(start)
-    weight = np.zeros(count)
-    before = np.full(count, -1)
-    for i in range(count):
-        ahead = np.flatnonzero(start[:i] <= start[i])
-        if len(ahead):
-            k = int(ahead[weight[ahead].argmax()])
-            weight[i], before[i] = weight[k], k
-        weight[i] += frames[i]
-    keep: set[int] = set()
-    i = int(weight.argmax()) if count else -1
-    while i >= 0:
-        keep.add(i)
-        i = int(before[i])
-    return set(range(count)) - keep
 
 
 def _change(piece: Piece, moved: bool, noise: Noise, part_differs: bool) -> Change:

@@ -1,0 +1,64 @@
+"""`offcut tally`: what changed from one version of a film to the other, without a window."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+
+from offcut.cli.progress import progress_told
+from offcut.core.change_list import change_document, comparison_text, write_change_list
+from offcut.core.errors import OffcutError
+from offcut.core.held_against import held, versions_compared
+from offcut.core.words import printable
+
+FORMS = ("pdf", "csv", "edl", "otio")
+
+
+def add_tally(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the command line's parser."""
+    tally = kinds.add_parser("tally", help="what changed from one version of a film to another")
+    tally.add_argument("old", metavar="OLD", help="a film, a project or a list")
+    tally.add_argument("new", metavar="NEW", help="a film, a project or a list")
+    tally.add_argument("--json", action="store_true", help="print one JSON object")
+    tally.add_argument("--pdf", metavar="FILE", help="the changed shots on paper, with pictures")
+    tally.add_argument("--csv", metavar="FILE", help="every shot, and every unchanged stretch")
+    tally.add_argument("--edl", metavar="FILE", help="the new version with a locator a change")
+    tally.add_argument("--otio", metavar="FILE", help="the same as a timeline")
+    tally.add_argument("--old-film", metavar="NAME", help="which film of a project, by its file")
+    tally.add_argument("--new-film", metavar="NAME", help="which film of a project, by its file")
+    tally.add_argument("--quiet", action="store_true", help="no progress")
+    tally.set_defaults(run=run_tally)
+
+
+def run_tally(call: argparse.Namespace) -> int:
+    """Run the command; return the exit status. Raises OffcutError."""
+    told = progress_told(call.quiet)
+    for form in FORMS:
+        name = getattr(call, form)
+        if name and not name.lower().endswith(f".{form}"):
+            raise OffcutError(f"{name}: --{form} writes a file that ends in .{form}")
+    old = held(call.old, film=call.old_film or "", progress=told)
+    new = held(call.new, film=call.new_film or "", likely=old.rate, progress=told)
+    for note in (old.note, new.note):
+        if note and not call.quiet:
+            print(f"offcut: {printable(note)}", file=sys.stderr)
+    comparison = versions_compared(old, new, progress=told)
+    written = [
+        write_change_list(getattr(call, form), comparison, old, new)
+        for form in FORMS
+        if getattr(call, form)
+    ]
+    if call.json:
+        print(json.dumps(change_document(comparison), ensure_ascii=False))
+    elif not written:
+        print(printable_lines(comparison_text(comparison, old, new)))
+    if not call.quiet:
+        for file in written:
+            print(f"offcut: {file}", file=sys.stderr)
+    return 0
+
+
+def printable_lines(text: str) -> str:
+    """Return lines with nothing in them that steers a terminal."""
+    return "\n".join(printable(line) for line in text.split("\n"))
