@@ -136,8 +136,11 @@ def photo_shot(
     view: tuple[float, float, float] | None = None,
     which: int | None = None,
     speed: float = 1.0,
+    somebody: bool = False,
 ) -> Iterator[Picture]:
-    """Yield a shot made of a photograph: camera path, a foreground that moves on its own."""
+    """Yield a shot made of a photograph: camera path, a foreground that moves on its own, which is
+    there for sure with ``somebody``.
+    """
     photo = shelf.photos[int(rng.integers(len(shelf.photos))) if which is None else which]
     high, wide = photo.shape[:2]
     zoom = rng.uniform(1.0, 2.4) if view is None else view[2]
@@ -152,7 +155,7 @@ def photo_shot(
     zs = zoom * np.exp(_smooth(rng, length, 0.0 if calm else 0.25 * speed, 0.01))
     turn = _smooth(rng, length, 0.0 if calm else 0.05, 0.004)
     other = shelf.photos[int(rng.integers(len(shelf.photos)))]
-    figure = rng.random() < 0.5
+    figure = rng.random() < 0.5 or somebody
     fx, fy = (
         rng.uniform(0.2, 0.8) * SIZE[0] + _smooth(rng, length, 60 * speed, 20),
         rng.uniform(0.5, 0.9) * SIZE[1] + _smooth(rng, length, 20, 6),

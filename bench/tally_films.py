@@ -343,3 +343,99 @@ def make_pair(side: str, seed: int, shelf: Shelf, shots: int = 0) -> Pair:
     pair = Pair(str(old), str(new), told, [*words, f"{float(rate):.3f} to {float(again):.3f}"])
     kept.write_text(json.dumps(asdict(pair)))
     return pair
+
+
+# originals
+
+
+@dataclass
+class Cut:
+    """A shot of a film and the original it was made from: frames [start, end) of each."""
+
+    film: tuple[int, int]
+    file: str
+    first: float
+    speed: float
+    flopped: bool
+    zoom: float
+
+
+def _originals(rng: np.random.Generator, shelf: Shelf, count: int) -> Iterator[list[Bytes]]:
+    """Yield camera files; two thirds of them are takes of a few set-ups."""
+    setups: list[tuple[int, tuple[float, float, float], float]] = []
+    for _ in range(count):
+        length = int(rng.integers(90, 220))
+        if rng.random() < 0.66:
+            if not setups or rng.random() < 6 / count + 0.04:
+                view = (rng.uniform(0.35, 0.65), rng.uniform(0.35, 0.65), rng.uniform(1.1, 2.0))
+                setups.append((int(rng.integers(len(shelf.photos))), view, rng.uniform(0.25, 0.8)))
+            which, view, speed = setups[int(rng.integers(max(0, len(setups) - 3), len(setups)))]
+            shot = list(
+                photo_shot(rng, shelf, length, view=view, which=which, speed=speed, somebody=True)
+            )
+        else:
+            shot = any_shot(rng, shelf, length)
+        yield [np.clip(p, 0, 255).astype(np.uint8) for p in shot]
+
+
+def make_originals(side: str, seed: int, count: int, shots: int) -> Path:
+    """Make a folder of originals and a film cut from some of them; return the folder."""
+    folder = HOME / f"originals-{side}-{seed}-{count}"
+    truth = folder / "truth.json"
+    if truth.exists():
+        return folder
+    (folder / "camera").mkdir(parents=True, exist_ok=True)
+    rng = np.random.default_rng([SEED, seed, count, side == "learn"])
+    shelf = Shelf(side)
+    chosen = sorted(rng.choice(count, min(shots, count), replace=False).tolist())
+    parts: dict[int, tuple[list[Bytes], Cut]] = {}
+    for n, pictures in enumerate(_originals(rng, shelf, count)):
+        name = f"A{n // 50 + 1:03d}C{n % 50 + 1:03d}"
+        file = encode(
+            iter(pictures), folder / "camera" / name, SIZE, Fraction(24), seed * 10_000 + n
+        )
+        if n in chosen:
+            parts[n] = _cut_from(rng, pictures, file.name)
+    order = rng.permutation(list(parts)).tolist()
+    cuts: list[Cut] = []
+    at = 0
+    for n in order:
+        pictures, cut = parts[n]
+        cut.film = (at, at + len(pictures))
+        at += len(pictures)
+        cuts.append(cut)
+    gamma, gain = rng.uniform(0.8, 1.25), rng.uniform(0.85, 1.1)
+
+    def graded() -> Iterator[Picture]:
+        for n in order:
+            own = 1 + 0.06 * ((n * 37) % 7 - 3) / 3
+            for p in parts[n][0]:
+                yield ((p.astype(np.float32) / 255) ** (gamma * own) * 255 * gain).astype(
+                    np.float32
+                )
+
+    encode(graded(), folder / "film", SIZE, Fraction(24), seed + 7)
+    truth.write_text(json.dumps([asdict(c) for c in cuts]))
+    return folder
+
+
+def _cut_from(
+    rng: np.random.Generator, pictures: list[Bytes], name: str
+) -> tuple[list[Bytes], Cut]:
+    """Return a shot as it was cut from an original, and the truth without its place."""
+    roll = rng.random()
+    speed = 1.0 if roll < 0.6 else float(rng.choice([0.25, 0.5, 0.8, 1.25, 2.0, 4.0]))
+    most = min(90, int((len(pictures) - 4) / speed))
+    length = int(rng.integers(min(16, most), most + 1))
+    first = int(rng.integers(0, len(pictures) - int(length * speed)))
+    flopped = rng.random() < 0.15
+    zoom = float(rng.uniform(1.02, 1.1)) if rng.random() < 0.4 else 1.0
+    x, y = rng.uniform(0, 1 - 1 / zoom, 2)
+    matrix = np.array([[zoom, 0, -x * zoom * SIZE[0]], [0, zoom, -y * zoom * SIZE[1]]])
+    made = []
+    for t in range(length):
+        p = pictures[min(len(pictures) - 1, first + int(t * speed + 1e-6))]
+        if zoom > 1:
+            p = cv2.warpAffine(p, matrix, SIZE, flags=cv2.INTER_LINEAR)
+        made.append(np.ascontiguousarray(p[:, ::-1]) if flopped else p)
+    return made, Cut((0, 0), name, first, speed, flopped, zoom)

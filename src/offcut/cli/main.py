@@ -11,13 +11,14 @@ from offcut import __version__
 from offcut.cli.detect import add_detect
 from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
+from offcut.cli.originals import add_originals
 from offcut.cli.rhythm import add_rhythm
 from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
 from offcut.core.words import printable
 
-_COMMANDS = ("detect", "demo", "find", "open", "rhythm", "tally", "turnover")
+_COMMANDS = ("detect", "demo", "find", "open", "originals", "rhythm", "tally", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
@@ -57,4 +58,5 @@ def _parser() -> argparse.ArgumentParser:
     add_find(kinds)
     add_rhythm(kinds)
     add_tally(kinds)
+    add_originals(kinds)
     return parser

@@ -275,6 +275,7 @@ def _event(
         film = replace(film, start=media.run.first)
     if original is not None:
         source_in, source_out = original.span(shot.start, shot.end)
+        film = _film_of(original) or film
     follows = before is not None and before.source.id == source.id
     return Event(
         number=number,
@@ -289,7 +290,7 @@ def _event(
         mixed=opener.end - opener.start if opener else 0,
         start=shot.start,
         numbers=numbers,
-        reel=original.reel if original else "",
+        reel=original.reel if original and original.file is None else "",
         clip=original.clip if original else "",
         speed=original.speed if original else Fraction(1),
         comments=original.comments if original else (),
@@ -301,6 +302,19 @@ def _event(
         scene=project.scene_name(shot.card.scene),
         mix=_mix_of(before.shot, shot, at) if originals and before and follows else None,
     )
+
+
+def _film_of(original: Original) -> Film | None:
+    """Return the file of an original as the film an event is taken from, None where it is not
+    known.
+    """
+    file = original.file
+    if file is None:
+        return None
+    return Film(
+        Path(file.path).name, file.path, file.start, file.frames, original.reel, None, file.width,
+        file.height,
+    )  # fmt: skip
 
 
 def _mix_of(before: Shot, shot: Shot, at: int) -> Mix | None:

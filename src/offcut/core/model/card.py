@@ -7,13 +7,27 @@ from fractions import Fraction
 
 
 @dataclass(frozen=True, slots=True)
+class OriginalFile:
+    """The file an original is: its path, the timecode of its first frame in frames from zero, how
+    many frames it has, and the size of its picture in pixels.
+    """
+
+    path: str
+    start: int
+    frames: int
+    width: int = 0
+    height: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Original:
-    """What a cut list says a shot was made from.
+    """What a shot was made from, as a cut list says or as was found.
 
     Attributes: ``reel`` as the list has it; ``clip`` its clip name, often empty; ``start`` the
     source timecode of the film's frame ``at``, in frames from zero; ``drop`` True when that is
     drop-frame; ``speed`` source frames per frame of the film, 1 where it runs as shot;
-    ``comments`` what else the list says of it, line by line (colour decisions and the like).
+    ``comments`` what else the list says of it, line by line (colour decisions and the like);
+    ``file`` the file it was found to be, None where only a list names it.
     """
 
     reel: str
@@ -23,6 +37,7 @@ class Original:
     drop: bool = False
     speed: Fraction = Fraction(1)
     comments: tuple[str, ...] = ()
+    file: OriginalFile | None = None
 
     def timecode_at(self, frame: int) -> int:
         """Return the source timecode, in frames from zero, of a frame of the film."""

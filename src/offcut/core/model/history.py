@@ -65,7 +65,7 @@ class Step:
         return Step(self.words, self.source, self.frame, turned, self.after, self.before, way)
 
 
-_PARTS = ("name", "scenes", "orders", "record_start", "waved")
+_PARTS = ("name", "scenes", "orders", "record_start", "waved", "rulings")
 _FIELDS = tuple(f.name for f in fields(Source) if f.name not in ("id", "seams"))
 
 
@@ -301,12 +301,13 @@ def _check(after: Project, changes: tuple[_SourceChange, ...], before: Project) 
                 fault = fault or rules.fault_of_ids(source.seams)
         if source.first.scene not in named or any(s.opening.scene not in named for s in come):
             fault = fault or "a shot names a scene that is not there"
-    shared = ("scenes", "orders", "waved")
+    shared = ("scenes", "orders", "waved", "rulings")
     if not fault and any(getattr(after, n) is not getattr(before, n) for n in shared):
         fault = (
             rules.fault_of_scenes(after)
             or rules.fault_of_orders(after)
             or rules.fault_of_waved(after)
+            or rules.fault_of_rulings(after)
         )
     if fault:
         raise OffcutError(f"that cannot be kept in a project: {fault}; nothing was changed")

@@ -73,10 +73,26 @@ class Order:
 
 
 @dataclass(frozen=True, slots=True)
+class Ruling:
+    """What a person says a shot of a new version was made from, whatever the pictures say.
+
+    ``against`` is the id of the film it is held against; ``old`` the shot of that, None for none.
+    ``offset`` leads from a frame of
+    the new film to that of the old one, None where the pictures are to tell.
+    """
+
+    new: ShotRef
+    against: int
+    old: ShotRef | None
+    offset: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Project:
     """All that is saved. Which source a window has in hand is no part of it.
 
-    ``waved`` are groups of shots that were suggested to be one place, and waved away.
+    ``waved`` are groups of shots that were suggested to be one place, and waved away; ``rulings``
+    are what was said of shots of one film held against another.
     """
 
     name: str = "Untitled"
@@ -87,6 +103,7 @@ class Project:
     next_id: int = 1
     handovers: tuple[Handover, ...] = ()
     waved: tuple[tuple[ShotRef, ...], ...] = ()
+    rulings: tuple[Ruling, ...] = ()
 
     def source(self, source_id: int) -> Source:
         """Return the source of that id; OffcutError when the project has none."""

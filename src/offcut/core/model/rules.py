@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-from offcut.core.model.card import NO_CARD, Card, Original
+from offcut.core.model.card import NO_CARD, Card, Original, OriginalFile
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Order, OrderUse, Project, ShotRef
 from offcut.core.model.run import Run
@@ -49,6 +49,7 @@ def fault_of_project(project: Project) -> str:
         or fault_of_scenes(project)
         or fault_of_orders(project)
         or fault_of_waved(project)
+        or fault_of_rulings(project)
         or _first(_fault_of_handover(h) for h in project.handovers)
     )
 
@@ -81,6 +82,18 @@ def fault_of_waved(project: Project) -> str:
         return f"more than {MAX_SEAMS:,} shots were waved away"
     refs = (ref for group in project.waved for ref in group)
     return "" if all(map(_is_ref, refs)) else "a shot that was waved away is out of range"
+
+
+def fault_of_rulings(project: Project) -> str:
+    """Return what is wrong with what was said of versions, empty when nothing is."""
+    if len(project.rulings) > MAX_SEAMS:
+        return f"more than {MAX_SEAMS:,} shots of versions were ruled on"
+    for ruling in project.rulings:
+        if not _is_ref(ruling.new) or not (ruling.old is None or _is_ref(ruling.old)):
+            return "a shot that was ruled on is out of range"
+        if not 1 <= ruling.against < MAX_ID or abs(ruling.offset or 0) > MAX_FRAME:
+            return "what a shot was tied to is out of range"
+    return ""
 
 
 def fault_of_source(source: Source) -> str:
@@ -167,6 +180,16 @@ def fault_of_original(original: Original) -> str:
         return "its speed is no plain number"
     if len(original.comments) > MOST_COMMENTS or any(len(c) > MOST_LONG for c in original.comments):
         return "its comments are too long"
+    return _fault_of_file(original.file) if original.file is not None else ""
+
+
+def _fault_of_file(file: OriginalFile) -> str:
+    if not file.path or len(file.path) > MOST_LONG * 10:
+        return "its file has no path, or one that is too long"
+    if not 0 <= file.start <= MAX_FRAME or not 1 <= file.frames <= MAX_FRAME:
+        return "its file's frames are out of range"
+    if not (0 <= file.width <= MAX_FRAME and 0 <= file.height <= MAX_FRAME):
+        return "its file's picture is out of range"
     return ""
 
 

@@ -18,7 +18,7 @@ from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
-VERSION = 6
+VERSION = 7
 
 
 def project_text(
@@ -44,6 +44,15 @@ def project_text(
         "scenes": [scene_out(s) for s in project.scenes],
         "orders": [_order_out(o) for o in project.orders],
         "waved": [[[r.source, r.seam] for r in group] for group in project.waved],
+        "rulings": [
+            {
+                "new": [r.new.source, r.new.seam],
+                "against": r.against,
+                "old": [r.old.source, r.old.seam] if r.old is not None else None,
+                "offset": r.offset,
+            }
+            for r in project.rulings
+        ],
         "sources": [source_out(s, folder) for s in project.sources],
         "handovers": [_handover_out(h) for h in project.handovers],
     }
@@ -85,7 +94,7 @@ def laid_out(document: dict[str, Any]) -> str:
     return text
 
 
-_LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders", "waved")
+_LISTS = ("sources", "zones", "markers", "handovers", "scenes", "orders", "waved", "rulings")
 
 _in_json = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
 _Lines = dict[int, tuple[Seam, str]]
@@ -235,6 +244,15 @@ def _card_out(card: Card) -> dict[str, Any]:
             "drop": original.drop,
             "speed": f"{original.speed.numerator}/{original.speed.denominator}",
             "comments": list(original.comments),
+            "file": {
+                "path": original.file.path,
+                "start": original.file.start,
+                "frames": original.file.frames,
+                "width": original.file.width,
+                "height": original.file.height,
+            }
+            if original.file is not None
+            else None,
         }
         if original
         else None,

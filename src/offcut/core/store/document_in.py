@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import Any, NamedTuple, TypeVar
 
 from offcut.core.errors import ProjectError
-from offcut.core.model.card import Card, Original
+from offcut.core.model.card import Card, Original, OriginalFile
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.project import Order, OrderUse, Project, Scene, ShotRef
+from offcut.core.model.project import Order, OrderUse, Project, Ruling, Scene, ShotRef
 from offcut.core.model.rules import (
     FRACTION_LONG,
     MAX_FRAME,
@@ -109,6 +109,7 @@ def _project_in(document: Any, file: Path) -> SavedProject:
         next_id=max(int_in(document, "next_id", 1, MAX_ID), max(ids, default=0) + 1),
         handovers=tuple(_handover_in(h) for h in list_in(document, "handovers", MAX_HANDOVERS)),
         waved=_waved_in(document),
+        rulings=tuple(_ruling_in(r) for r in list_in(document, "rulings", MAX_SEAMS)),
     )
     in_hand = document["in_hand"]
     known = isinstance(in_hand, int) and project.holds(in_hand)
@@ -149,6 +150,16 @@ def _use_in(value: Any) -> OrderUse:
 def _waved_in(document: Any) -> tuple[tuple[ShotRef, ...], ...]:
     groups = list_in(document, "waved", MAX_SEAMS)
     return tuple(tuple(ShotRef(int(a), int(b)) for a, b in group) for group in groups)
+
+
+def _ruling_in(value: Any) -> Ruling:
+    new, old, offset = value["new"], value["old"], value["offset"]
+    return Ruling(
+        ShotRef(int(new[0]), int(new[1])),
+        int_in(value, "against", 1, MAX_ID),
+        None if old is None else ShotRef(int(old[0]), int(old[1])),
+        None if offset is None else int_in(value, "offset", -MAX_FRAME, MAX_FRAME),
+    )
 
 
 def _handover_in(value: Any) -> Handover:
@@ -348,6 +359,17 @@ def _original_in(value: Any) -> Original:
         drop=bool(value["drop"]),
         speed=_fraction(value, "speed", low=-MAX_SPEED),
         comments=tuple(str(c)[:MOST_LONG] for c in comments),
+        file=_original_file_in(value["file"]) if value.get("file") is not None else None,
+    )
+
+
+def _original_file_in(value: Any) -> OriginalFile:
+    return OriginalFile(
+        str_in(value, "path"),
+        int_in(value, "start", 0, MAX_FRAME),
+        int_in(value, "frames", 1, MAX_FRAME),
+        int_in(value, "width", 0, MAX_FRAME),
+        int_in(value, "height", 0, MAX_FRAME),
     )
 
 

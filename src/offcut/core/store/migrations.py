@@ -183,11 +183,17 @@ def _with_plain_markers(source: Document) -> Document:
     return source | {"markers": [dict(m) | {"colour": ""} for m in source["markers"]]}
 
 
+def _to_seven(document: Document) -> Document:
+    """Format 6 knew nothing of versions, nor of the files of originals."""
+    return document | {"rulings": []}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _to_two,
     _to_three,
     _to_four,
     _to_five,
     _to_six,
+    _to_seven,
 )
 """What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

@@ -33,14 +33,14 @@ def named_of(project: Project, source_id: int, listed: ReadList) -> tuple[Named,
     """
     source = project.source(source_id)
     rows = _Bin(listed)
-    names = dict.fromkeys(map(_key, (*_film_names(source), "")))
+    names = dict.fromkeys(map(key_of_name, (*_film_names(source), "")))
     found: list[Named] = []
     for shot in shots_of(source):
         original = shot.card.original
         row: ReadEvent | None = None
         by = ""
         if original is not None and original.reel:
-            row = rows.holding(_key(original.reel), *original.span(shot.start, shot.end))
+            row = rows.holding(key_of_name(original.reel), *original.span(shot.start, shot.end))
             by = "by its reel and timecode"
         if row is None:
             start = source.media.start
@@ -86,7 +86,7 @@ def _film_names(source: Source) -> tuple[str, ...]:
     return source.ticket.reel, path.stem, path.name
 
 
-def _key(name: str) -> str:
+def key_of_name(name: str) -> str:
     """Return a reel's or a file's name as it is compared: capitals, letters and digits alone."""
     return "".join(c for c in name.upper() if c.isalnum())
 
@@ -102,9 +102,9 @@ class _Bin:
         self._rows: dict[str, list[ReadEvent]] = defaultdict(list)
         self._names: dict[str, ReadEvent] = {}
         for row in sorted(listed.events, key=lambda e: e.source_in):
-            key = _key(row.reel)
+            key = key_of_name(row.reel)
             self._rows[key].append(row)
-            self._names.setdefault(_key(row.clip), row)
+            self._names.setdefault(key_of_name(row.clip), row)
 
     def holding(self, reel: str, start: int, end: int) -> ReadEvent | None:
         """Return the row of a reel that holds most of [start, end), half of it at least."""
@@ -121,5 +121,5 @@ class _Bin:
 
     def named(self, name: str) -> ReadEvent | None:
         """Return the first row of that name, None for no name."""
-        key = _key(name)
+        key = key_of_name(name)
         return self._names.get(key) if key else None

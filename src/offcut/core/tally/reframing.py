@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.measure.prints import ACROSS, CELLS, DOWN
+from offcut.core.measure.prints import ACROSS, DOWN, FINE_ACROSS, FINE_DOWN
 
 Floats = NDArray[np.float32]
 FLOOR = 1.5
@@ -51,14 +51,22 @@ class Reframing:
         return ", ".join(said)
 
 
-def matrix_of(reframing: Reframing) -> tuple[Floats, NDArray[np.bool_]]:
-    """Return (96, 96) that lays prints of the other film as the one shows them, and which cells
-    lie inside: ``other @ matrix``.
+PLAIN = Reframing()
+
+
+Grid = tuple[int, int]
+COARSE: Grid = (ACROSS, DOWN)
+FINE: Grid = (FINE_ACROSS, FINE_DOWN)
+
+
+def matrix_of(reframing: Reframing, grid: Grid = COARSE) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return (cells, cells) that lays prints of the other film as the one shows them, and which
+    cells lie inside: ``other @ matrix``. ``grid`` is how many cells a print has either way.
     """
-    across, in_x = _weights(ACROSS, reframing.left, reframing.wide)
+    across, in_x = _weights(grid[0], reframing.left, reframing.wide)
     if reframing.flopped:
         across = across[::-1]
-    down, in_y = _weights(DOWN, reframing.top, reframing.high)
+    down, in_y = _weights(grid[1], reframing.top, reframing.high)
     return (
         np.kron(down, across).astype(np.float32),
         np.logical_and.outer(in_y, in_x).ravel(),
@@ -79,24 +87,47 @@ def _weights(cells: int, start: float, size: float) -> tuple[Floats, NDArray[np.
         (t + 4 * t**2 - 3 * t**3) / 2,
         (-(t**2) + t**3) / 2,
     )
-    weights = np.zeros((cells, cells), np.float32)
+    weights = np.zeros((cells + 3, cells), np.float32)
     here = np.arange(cells)
     for k, share in enumerate(shares):
-        np.add.at(weights, (np.clip(low + k - 1, 0, cells - 1), here), share)
+        weights[low + k, here] = share  # one row further down than the cells
+    weights[1] += weights[0]
+    weights[cells] += weights[cells + 1] + weights[cells + 2]
+    weights = weights[1 : cells + 1]
     return weights, inside
 
 
-def level(luma: Floats, weights: Floats | None = None) -> Floats:
-    """Return prints with mean 0 and length 1, float32 (n, 96), whatever their exposure.
+def laid_over(others: Floats, reframing: Reframing) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return prints of the other film as the one shows them, (n, cells), and which lie inside.
 
-    ``weights`` (96,) 0 to 1 say how much each cell counts. The product of two is how far they
+    The grid is told by how many cells there are; one way is done after the other, which is quick.
+    """
+    grid = COARSE if others.shape[1] == ACROSS * DOWN else FINE
+    across, in_x = _weights(grid[0], reframing.left, reframing.wide)
+    down, in_y = _weights(grid[1], reframing.top, reframing.high)
+    if reframing.flopped:
+        across = across[::-1]
+    rows = others.reshape(-1, grid[1], grid[0]) @ across
+    laid = down.T @ rows
+    return laid.reshape(len(others), -1), np.logical_and.outer(in_y, in_x).ravel()
+
+
+def level(luma: Floats, weights: Floats | None = None) -> Floats:
+    """Return prints with mean 0 and length 1, float32 (n, cells), whatever their exposure.
+
+    ``weights`` (cells,) 0 to 1 say how much each cell counts. The product of two is how far they
     correlate, -1 to 1. What is flat comes out shorter than 1.
     """
-    share = np.full(CELLS, 1 / CELLS, np.float32) if weights is None else weights / weights.sum()
+    cells = luma.shape[1]
+    share = np.full(cells, 1 / cells, np.float32) if weights is None else weights / weights.sum()
     flat = luma - (luma @ share)[:, None]
     flat = flat * np.sqrt(share)
     spread = (flat * flat).sum(axis=1, keepdims=True)
     return np.asarray(flat / np.sqrt(spread + FLOOR**2), np.float32)
+
+
+_TURNS = 12
+_NUDGE = 0.01
 
 
 def refined(
@@ -110,35 +141,66 @@ def refined(
     """Return the reframing near another under which pairs of prints agree best, and how far they
     do: the mean of the better two thirds of the correlations.
 
-    Both are luma, (k, 96); ``weights`` (96,) say how much each cell of the ones counts. A search
-    by halving steps: it is told by few numbers and is smooth.
+    Both are luma, (k, cells); ``weights`` (cells,) say how much each cell of the ones counts.
+    By damped Gauss-Newton steps on what is left over (Lucas and Kanade 1981; Marquardt 1963).
     """
     best, fit = begin, agreement(ones, others, begin, weights)
-    step = 0.04
-    while step > 0.002:
-        moved = False
-        for change in _STEPS:
-            tried = Reframing(
-                best.left + change[0] * step - change[2] * step / 2,
-                best.top + change[1] * step - change[3] * step / 2,
-                best.wide + change[2] * step,
-                best.high + change[3] * step,
-                best.flopped,
-            )
-            if abs(tried.wide - begin.wide) > tight or abs(tried.high - begin.high) > tight:
-                continue
-            now = agreement(ones, others, tried, weights)
-            if now > fit + 1e-6:
-                best, fit, moved = tried, now, True
-        if not moved:
-            step /= 2
+    damping = 1e-3
+    for _ in range(_TURNS):
+        step = _step(ones, others, best, weights, damping)
+        if step is None:
+            break
+        tried = Reframing(
+            best.left + step[0], best.top + step[1], best.wide + step[2], best.high + step[3],
+            best.flopped,
+        )  # fmt: skip
+        within = abs(tried.wide - begin.wide) <= tight and abs(tried.high - begin.high) <= tight
+        now = agreement(ones, others, tried, weights) if within else -1.0
+        if now > fit:
+            small = now < fit + 1e-6
+            best, fit = tried, now
+            damping = max(1e-5, damping / 4)
+            if small:
+                break
+        else:
+            damping *= 8
+            if damping > 10:
+                break
     return best, fit
 
 
-_STEPS = [
-    (1, 0, 0, 0), (-1, 0, 0, 0), (0, 1, 0, 0), (0, -1, 0, 0),
-    (0, 0, 1, 1), (0, 0, -1, -1), (0, 0, 1, 0), (0, 0, -1, 0), (0, 0, 0, 1), (0, 0, 0, -1),
-]  # fmt: skip
+def _step(
+    ones: Floats, others: Floats, at: Reframing, weights: Floats | None, damping: float
+) -> tuple[float, float, float, float] | None:
+    """Return by how much left, top, wide and high are to change, None where nothing tells."""
+    laid, inside = laid_over(others, at)
+    share = inside.astype(np.float32) * (1.0 if weights is None else weights)
+    if share.sum() < 4:
+        return None
+    here = level(laid, share)
+    left_over = level(ones, share) - here
+    each = (left_over * left_over).sum(axis=1)
+    good = each <= np.quantile(each, 0.67)
+    slopes = []
+    for nudge in ((1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (0, 0, 0, 1)):
+        tried = Reframing(
+            at.left + _NUDGE * nudge[0] - _NUDGE / 2 * nudge[2],
+            at.top + _NUDGE * nudge[1] - _NUDGE / 2 * nudge[3],
+            at.wide + _NUDGE * nudge[2],
+            at.high + _NUDGE * nudge[3],
+            at.flopped,
+        )
+        moved = level(laid_over(others[good], tried)[0], share)
+        slopes.append(((moved - here[good]) / _NUDGE).ravel())
+    jacobian = np.stack(slopes, axis=1).astype(np.float64)
+    square = jacobian.T @ jacobian
+    scale = np.trace(square) / 4
+    if scale <= 0:
+        return None
+    pull = jacobian.T @ left_over[good].ravel()
+    found = np.linalg.solve(square + damping * scale * np.eye(4), pull)
+    left, top, wide, high = np.clip(found, -0.05, 0.05).tolist()
+    return left - wide / 2, top - high / 2, wide, high
 
 
 def agreement(
@@ -148,11 +210,11 @@ def agreement(
 
     What the other does not show counts against it a little, so that nothing is pushed out.
     """
-    matrix, inside = matrix_of(reframing)
-    if inside.sum() < CELLS // 3:
+    laid, inside = laid_over(others, reframing)
+    if inside.sum() < len(inside) // 3:
         return -1.0
     weights = inside.astype(np.float32) * (1.0 if weights is None else weights)
-    lost = 0.0015 * float((~inside).sum())
-    fits = (level(ones, weights) * level(others @ matrix, weights)).sum(axis=1)
+    lost = 0.15 * float((~inside).mean())
+    fits = (level(ones, weights) * level(laid, weights)).sum(axis=1)
     fits.sort()
     return float(fits[len(fits) // 3 :].mean()) - lost

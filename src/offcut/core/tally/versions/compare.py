@@ -43,7 +43,10 @@ def _changes(old: Side, new: Side, overlay: Overlay) -> tuple[Change, ...]:
     if whitening is not None:
         olds, news = olds @ whitening, news @ whitening
     reframed = not overlay.reframing.plain
-    found, noise = ties_of(news, new_spans, olds, old_spans, reframed=reframed)
+    found, noise = ties_of(
+        news, new_spans, olds, old_spans, new_bounds=new.bounds - new.start,
+        old_bounds=old.bounds - old.start, reframed=reframed,
+    )  # fmt: skip
     ties = [((a + new.start, b + new.start), _of_films(t, old, new)) for (a, b), t in found]
     pieces = pieces_of(old, new, ties)
     pieces = _with_other_pictures(pieces, old, new)

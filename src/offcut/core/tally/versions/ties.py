@@ -18,6 +18,7 @@ from offcut.core.tally.aligning import Lay, best_lays, fits_of
 from offcut.core.tally.versions.candidates import Candidate, candidates_of
 
 Floats = NDArray[np.float32]
+Frames = NDArray[np.int64]
 Span = tuple[int, int]
 
 NOISE = 2e-4
@@ -71,23 +72,27 @@ def ties_of(
     old: Floats,
     old_spans: Sequence[Span],
     *,
+    new_bounds: Frames,
+    old_bounds: Frames,
     reframed: bool = False,
 ) -> tuple[list[tuple[Span, Tie | None]], Noise]:
     """Return the new version's stretches in order, each with its tie, None where it was made from
     nothing; and how far apart frames that are the same usually are.
 
-    Spans count from the first print of their side; ``reframed`` where one shows another part of
+    Spans count from the first print of their side, as do the bounds of shots, which lie among those
+    of the spans; ``reframed`` where one shows another part of
     the picture than the other. A stretch of which only a part is held comes
     back as several.
     """
     spans, olds = list(new_spans), list(old_spans)
     found = candidates_of(new, spans, old, olds)
     noise = _noise(found)
-    ties = _chosen(found, new, spans, old, olds, noise, reframed)
+    snapping = _Snapping(new, old, new_bounds, old_bounds, reframed)
+    ties = _chosen(found, snapping, spans, olds, noise)
     parted, again, left = _parted(found, spans, ties, new, old, olds, noise)
     if left:
         spans, found = parted, again
-        ties = _chosen(found, new, spans, old, olds, noise, reframed)
+        ties = _chosen(found, snapping, spans, olds, noise)
         for n in left:
             ties[n] = _left_over(ties, n, noise)
     return [
@@ -121,16 +126,15 @@ def _noise(found: list[list[Candidate]]) -> Noise:
 
 def _chosen(
     found: list[list[Candidate]],
-    new: Floats,
+    snapping: _Snapping,
     spans: list[Span],
-    old: Floats,
     old_spans: list[Span],
     noise: Noise,
-    reframed: bool,
 ) -> list[Tie | None]:
     """Return the tie of each stretch: the chain that costs least, with what of each is held."""
+    new, old = snapping.new, snapping.old
     _with_offsets_around(found, new, spans, old, old_spans, noise)
-    ties = _snapped(_chained(found, spans, old_spans, noise), new, old, old_spans, reframed)
+    ties = snapping.snapped(_chained(found, spans, old_spans, noise), old_spans)
     return [_with_held(t, new, old, old_spans, noise) if t is not None else None for t in ties]
 
 
@@ -300,6 +304,10 @@ def _chained(
     return ties
 
 
+_USUAL = 1.0
+"""About how far apart frames of different shots are."""
+
+
 def _alone(here: list[Candidate]) -> NDArray[np.float64]:
     """Return for each candidate how much less it costs for being far nearer than any other shot:
     0.4 where nothing else comes near, to 1.
@@ -307,7 +315,7 @@ def _alone(here: list[Candidate]) -> NDArray[np.float64]:
     shares = []
     for one in here:
         others = [c.lay.apart for c in here if c.shot != one.shot]
-        share = one.lay.apart / max(1e-9, min(others)) if others else 1.0
+        share = one.lay.apart / max(1e-9, min(others, default=_USUAL))
         shares.append(min(1.0, 0.4 + 1.2 * share))
     return np.array(shares, np.float64)
 
@@ -340,62 +348,80 @@ def _tie(here: list[Candidate], chosen: int, span: Span) -> Tie:
     )  # fmt: skip
 
 
-def _snapped(
-    ties: list[Tie | None],
-    new: Floats,
-    old: Floats,
-    old_spans: Sequence[Span],
-    reframed: bool,
-) -> list[Tie | None]:
-    """Return ties at the simplest offset that fits about as well: that of a shot beside it, or one
-    at which both begin, or end, together.
+_AS_WELL, _AS_LONG, _BESIDE = (1.12, 1.5), (1.5, 2.2), (1.05, 1.1)
+"""By how much worse an offset may fit at which shots begin or end together, at which both are as
+long, and which is that of a shot beside it; the second of each where one version is seen through
+another framing, by coarse prints."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Snapping:
+    """What moves ties to the simplest offset that fits about as well: that of a shot beside it, or
+    one at which both begin, or end, together.
 
     A shot whose picture stands still fits at many; one that is seen through coarse prints may
     fit best a frame off.
     """
-    made: list[Tie | None] = list(ties)
-    for n, tie in enumerate(ties):
-        if tie is None:
-            continue
-        start, end = tie.new
-        first, last = old_spans[tie.shot]
-        ends = [first - start, last - end]
-        beside = (*made[max(0, n - 1) : n], *ties[n + 1 : n + 2])
-        near = [t.offset for t in beside if t is not None]
-        both = ends[:1] if ends[0] == ends[1] else []
-        nearest = sorted(ends, key=lambda e: abs(e - tie.offset))
-        likely = (*both, *(o for o in near if o in ends), *nearest)
-        for offset in (*likely, *near):
-            times = _AS_LONG if offset in both else _AS_WELL if offset in ends else (1.05, 1.1)
-            if offset == tie.offset or _fits_too(
-                tie, offset, new, old, (first, last), times[reframed]
-            ):
-                made[n] = replace(tie, offset=offset)
-                break
-    return made
+
+    new: Floats
+    old: Floats
+    new_bounds: Frames
+    old_bounds: Frames
+    reframed: bool
+
+    def snapped(self, ties: list[Tie | None], old_spans: Sequence[Span]) -> list[Tie | None]:
+        """Return ties at such offsets."""
+        made: list[Tie | None] = list(ties)
+        for n, tie in enumerate(ties):
+            if tie is None:
+                continue
+            shot = old_spans[tie.shot]
+            beside = (*made[max(0, n - 1) : n], *ties[n + 1 : n + 2])
+            near = [t.offset for t in beside if t is not None]
+            for offset, times in self._tried(tie, shot, near):
+                if offset == tie.offset or self._fits_too(tie, offset, shot, times):
+                    made[n] = replace(tie, offset=offset)
+                    break
+        return made
+
+    def _tried(self, tie: Tie, shot: Span, near: list[int]) -> list[tuple[int, float]]:
+        """Return the offsets to try, the likeliest first, and how much worse each may fit."""
+        k = int(self.reframed)
+        whole_new = _around(self.new_bounds, sum(tie.new) // 2)
+        whole_old = _around(self.old_bounds, sum(shot) // 2)
+        pairs = ((tie.new, shot), (whole_new, whole_old))
+        ends = [e for n, o in pairs for e in (o[0] - n[0], o[1] - n[1])]
+        both = [ends[i] for i in (0, 2) if ends[i] == ends[i + 1]]
+        ends.sort(key=lambda e: abs(e - tie.offset))
+        return [
+            *((o, _AS_LONG[k]) for o in both),
+            *((o, _AS_WELL[k]) for o in near if o in ends),
+            *((o, _AS_WELL[k]) for o in ends),
+            *((o, _BESIDE[k]) for o in near),
+        ]
+
+    def _fits_too(self, tie: Tie, offset: int, shot: Span, times: float) -> bool:
+        """Tell whether a tie may as well lie at another offset."""
+        if tie.low <= offset <= tie.high:
+            return True
+        lays = []
+        for at in (tie.offset, offset):
+            low, high = max(tie.new[0], shot[0] - at), min(tie.new[1], shot[1] - at)
+            if high - low < min(4, tie.new[1] - tie.new[0]):
+                return False
+            lays.append(lay_at(self.new[low:high], self.old[low + at : high + at], at))
+        best, other = lays
+        return (
+            other.frames >= 0.8 * best.frames
+            and other.moving < times * best.moving
+            and other.apart < times * best.apart
+        )
 
 
-_AS_WELL, _AS_LONG = (1.12, 1.5), (1.5, 2.2)
-"""By how much worse an offset may fit at which shots begin or end together, and at which both are
-as long; the second of each where the one is seen through another framing, by coarse prints."""
-
-
-def _fits_too(tie: Tie, offset: int, new: Floats, old: Floats, shot: Span, times: float) -> bool:
-    """Tell whether a tie may as well lie at another offset."""
-    if tie.low <= offset <= tie.high:
-        return True
-    lays = []
-    for at in (tie.offset, offset):
-        low, high = max(tie.new[0], shot[0] - at), min(tie.new[1], shot[1] - at)
-        if high - low < 4:
-            return False
-        lays.append(lay_at(new[low:high], old[low + at : high + at], at))
-    best, other = lays
-    return (
-        other.frames >= 0.8 * best.frames
-        and other.moving < times * best.moving
-        and other.apart < times * best.apart
-    )
+def _around(bounds: Frames, frame: int) -> Span:
+    """Return the shot that holds a frame."""
+    k = min(len(bounds) - 1, max(1, int(np.searchsorted(bounds, frame, side="right"))))
+    return int(bounds[k - 1]), int(bounds[k])
 
 
 def _at_other_speed(
