@@ -35,6 +35,7 @@ _CLOSELY = 5
 _FAR = 6.0
 _ROWS = 40_000
 _FRAMES = 24
+_POOR, _AGAIN = 0.025, 2
 _TIGHT = 0.92
 NOTHING = 0.12
 """Frames that are farther apart than this are not of the same shot."""
@@ -188,6 +189,8 @@ def by_picture(
         first.sort(key=lambda pair: pair[0].pace.apart)
         closely = [_look(shot, fine, x.clip, x.reframing, rounds=3) for x, fine in first[:_CLOSELY]]
         seen = sorted((x for x in closely if x is not None), key=lambda x: x.pace.apart)
+        if first and (not seen or seen[0].pace.apart > _POOR):
+            seen = _looked_again(shot, first[:_AGAIN], framings, seen)
         if seen and not seen[0].reframing.plain:
             fine = clips[seen[0].clip].fine.astype(np.float32)
             seen[0] = _together(shot, fine, seen[0])
@@ -217,6 +220,25 @@ def _look(
         if turn < rounds:
             framing = _framing_of(shot, clip, pace, framing)
     return best
+
+
+def _looked_again(
+    shot: Floats,
+    likely: Sequence[tuple[Looked, Floats]],
+    framings: Sequence[Reframing],
+    seen: list[Looked],
+) -> list[Looked]:
+    """Return what is seen where a few clips are looked at through every framing: fine texture hides
+    what is framed but a little otherwise.
+    """
+    best = {x.clip: x for x in seen}
+    for one, fine in likely:
+        for framing in framings:
+            now = _look(shot, fine, one.clip, framing, rounds=1)
+            known = best.get(one.clip)
+            if now is not None and (known is None or now.pace.apart < 0.9 * known.pace.apart):
+                best[one.clip] = now
+    return sorted(best.values(), key=lambda x: x.pace.apart)
 
 
 _EARLIER = (1, -1, 2, -2, 4, -4, 8, -8)
