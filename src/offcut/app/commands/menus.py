@@ -29,7 +29,7 @@ MENUS: dict[str, Menu] = {
     "film": (
         "find-chosen", "make-proxies", "take-off", None,
         "framing", "same-for-all", "find-films", None,
-        "view-seams", "view-board", "view-rhythm", "view-turnover", None,
+        "view-seams", "view-board", "view-rhythm", "view-tally", "view-turnover", None,
         "choose-all", "take-films-out",
     ),
     "board-shot": (
@@ -75,6 +75,17 @@ MENUS: dict[str, Menu] = {
         "rhythm-page", "rhythm-paper", None,
         "rhythm-svg", "rhythm-png", "rhythm-figures", "rhythm-reference", None,
         "rhythm-copy", "rhythm-copy-lengths", "rhythm-copy-chart",
+    ),
+    "tally-change": (
+        "tally-agree", "tally-untie", "tally-take-back", None,
+        "tally-mark", "tally-tie", None,
+        "tally-open", "tally-swap-versions", None,
+        "tally-carry", "tally-keep",
+    ),
+    "tally-picture": (
+        "tally-look", "tally-swap", "tally-stronger", "tally-weaker", None,
+        "tally-later", "tally-earlier", None,
+        "tally-nearer", "tally-farther", "tally-fit",
     ),
     "marker": ("marker-name", "marker-remove", None, "next-marker", "marker-before"),
     "zone": ("zone-range", "zone-remove"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from offcut.app.views import board, intake, rhythm, seams, turnover
+from offcut.app.views import board, intake, rhythm, seams, tally, turnover
 from offcut.app.views.description import View
 
 VIEWS: tuple[View, ...] = (
@@ -10,5 +10,6 @@ VIEWS: tuple[View, ...] = (
     seams.VIEW,
     board.VIEW,
     rhythm.VIEW,
+    tally.VIEW,
     turnover.VIEW,
 )

@@ -100,6 +100,7 @@ class Window(QMainWindow):
         self._context = ViewContext(
             self.session, self.settings, self.search, self.player, self.large, self.small,
             self.seam_actions, self.ranges,
+            lambda paths: self.files.open_films(paths, stay=True),
         )  # fmt: skip
         self._views: dict[str, QWidget] = {}
         self._asking = False

@@ -20,7 +20,10 @@ from offcut.app.shared.player import Player
 
 @dataclass(frozen=True)
 class ViewContext:
-    """What every view may use: the session and what acts on it, pictures, settings."""
+    """What every view may use: the session and what acts on it, pictures, settings.
+
+    ``bring_beside`` brings films in while the one in hand stays in hand.
+    """
 
     session: Session
     settings: QSettings
@@ -30,6 +33,7 @@ class ViewContext:
     small: Pictures
     seam_actions: SeamActions
     ranges: RangeAndMarkers
+    bring_beside: Callable[[list[str]], None]
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,243 @@
+"""The list of what changed, most doubtful first, each with its picture and plain words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPoint,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+)
+
+from offcut.app.shared.shot_pictures import ShotPictures, Wanted
+from offcut.app.theme import BODY, SMALL, WAX, WELL, font, theme
+from offcut.app.views.tally.version_tally import VersionTally
+from offcut.core.media.pictures import fit
+from offcut.core.media.probe import shown_size
+from offcut.core.model.seam import Certainty
+from offcut.core.model.shots import shots_of
+from offcut.core.model.source import Source
+from offcut.core.tally.versions.changes import Change, What
+from offcut.core.timecode import timecode_from_frame
+
+ROW_HIGH = 82
+THUMB = (76, 46)
+_Index = QModelIndex | QPersistentModelIndex
+
+
+def title_of(tally: VersionTally, change: Change) -> str:
+    """Return what the shot is called: by the old version where that has a name for it."""
+    names = []
+    for source, span in ((tally.old, change.old), (tally.new, change.new)):
+        if source is not None and span is not None:
+            names += [s for s in shots_of(source) if s.start == span[0]][:1]
+    named = next((s.title for s in names if s.card.name), "")
+    return named or (names[-1].title if names else "")
+
+
+def place_of(tally: VersionTally, change: Change) -> tuple[Source | None, int]:
+    """Return the film and the frame that tell of a change: the new one, the old where it is gone."""
+    if change.new is not None:
+        return tally.new, change.new[0]
+    return tally.old, (change.old or (0, 0))[0]
+
+
+def why_of(change: Change) -> str:
+    """Return why a change is in doubt, empty where it is not."""
+    if change.by_hand:
+        return "said by hand"
+    if change.certainty is Certainty.SURE:
+        return ""
+    against = [r.text for r in change.reasons if r.against] or [r.text for r in change.reasons]
+    return f"{change.certainty.value}: {against[0]}" if against else change.certainty.value
+
+
+class ChangeModel(QAbstractListModel):
+    """What changed, as Qt wants it."""
+
+    def __init__(self, tally: VersionTally) -> None:
+        super().__init__()
+        self._tally = tally
+        self._rows: list[Change] = []
+
+    def refresh(self) -> None:
+        """Take the rows as they are now."""
+        if self._tally.rows != self._rows:
+            self.beginResetModel()
+            self._rows = list(self._tally.rows)
+            self.endResetModel()
+
+    def rowCount(self, parent: _Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self._rows)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not 0 <= index.row() < len(self._rows):
+            return None
+        change = self._rows[index.row()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return ", ".join(w for w in (title_of(self._tally, change), change.words,
+                                         why_of(change)) if w)  # fmt: skip
+        return change if role == Qt.ItemDataRole.UserRole else None
+
+
+class _RowLook(QStyledItemDelegate):
+    def __init__(self, tally: VersionTally, pictures: ShotPictures) -> None:
+        super().__init__()
+        self._tally = tally
+        self._pictures = pictures
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: _Index) -> QSize:
+        return QSize(260, ROW_HIGH)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        change: Change = index.data(Qt.ItemDataRole.UserRole)
+        if change is None:
+            return
+        rect = QRectF(option.rect)  # type: ignore[attr-defined]
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        t = theme()
+        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+            painter.setPen(QPen(t.colour("text"), 1.5))
+            painter.setBrush(t.colour("raised"))
+            painter.drawRoundedRect(rect.adjusted(6, 2, -6, -2), 5, 5)
+        draw_sign(painter, QPointF(rect.left() + 24, rect.top() + 26), change)
+        room = QRectF(rect.left() + 42, rect.top() + 8, *THUMB)
+        painter.fillRect(room, WELL)
+        source, frame = place_of(self._tally, change)
+        if source is not None:
+            size = fit(*shown_size(source.media), *THUMB)
+            place = QRectF(0, 0, *size)
+            place.moveCenter(room.center())
+            self._pictures.draw(painter, place, wanted_of(self._tally, change))
+        x = room.right() + 10
+        wide = rect.right() - 12 - x
+        elide = Qt.TextElideMode.ElideRight
+        painter.setPen(t.colour("text"))
+        painter.setFont(font(BODY, strong=True))
+        name = painter.fontMetrics().elidedText(title_of(self._tally, change), elide, int(wide))
+        painter.drawText(QPointF(x, rect.top() + 20), name)
+        if source is not None:
+            media = source.media
+            painter.setFont(font(BODY, mono=True))
+            words = timecode_from_frame(media.start + frame, media.rate, media.drop)
+            painter.drawText(QPointF(x, rect.top() + 38), words)
+        painter.setFont(font(SMALL))
+        whole = rect.right() - 12 - room.left()
+        told = painter.fontMetrics().elidedText(change.words, elide, int(whole))
+        painter.drawText(QPointF(room.left(), rect.top() + 68), told)
+        why = why_of(change)
+        if why:
+            painter.setPen(t.colour("faint" if change.by_hand else "warn"))
+            why = painter.fontMetrics().elidedText(why, elide, int(wide))
+            painter.drawText(QPointF(x, rect.top() + 53), why)
+        painter.restore()
+
+
+def wanted_of(tally: VersionTally, change: Change) -> Wanted:
+    """Return the picture of a change."""
+    source, _ = place_of(tally, change)
+    assert source is not None
+    span = change.new or change.old or (0, 1)
+    return Wanted(source, sum(span) // 2)
+
+
+def draw_sign(painter: QPainter, at: QPointF, change: Change) -> None:
+    """Draw what happened as a shape: a cross for gone, a plus for new, a box for another picture, a
+    bar with an arm for an end that changed, an arrow for another place, a tick for the same.
+    """
+    painter.setPen(QPen(theme().colour("text"), 2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    x, y = at.x(), at.y()
+
+    def line(*ends: float) -> None:
+        painter.drawLine(QPointF(x + ends[0], y + ends[1]), QPointF(x + ends[2], y + ends[3]))
+
+    if change.what is What.GONE:
+        line(-6, -6, 6, 6)
+        line(-6, 6, 6, -6)
+    elif change.what is What.NEW:
+        line(-7, 0, 7, 0)
+        line(0, -7, 0, 7)
+    elif change.what is What.OTHER:
+        painter.drawRect(QRectF(x - 7, y - 5, 14, 10))
+    elif change.what in (What.SHORTER, What.LONGER):
+        at_head = bool(change.head) and not change.tail
+        side = -5 if at_head else 5
+        line(side, -7, side, 7)
+        out = change.what is What.LONGER
+        line(side, 0, side + (8 if at_head == (not out) else -8), 0)
+    elif change.moved:
+        line(-7, 4, 5, -4)
+        line(5, -4, -1, -5)
+        line(5, -4, 3, 2)
+    else:
+        line(-6, 0, -2, 5)
+        line(-2, 5, 6, -5)
+    if change.by_hand:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(WAX)
+        painter.drawEllipse(QPointF(x, y + 16), 3, 3)
+
+
+class ChangeRows(QListView):
+    """The list; ``menu_asked`` tells where a menu is asked for."""
+
+    menu_asked = Signal(QPoint)
+
+    def __init__(self, tally: VersionTally, pictures: ShotPictures) -> None:
+        super().__init__()
+        self._tally = tally
+        self._pictures = pictures
+        self._model = ChangeModel(tally)
+        self.setModel(self._model)
+        self._look = _RowLook(tally, pictures)
+        self.setItemDelegate(self._look)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setUniformItemSizes(True)
+        self.setAccessibleName("What changed, most doubtful first")
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(
+            lambda place: self.menu_asked.emit(self.viewport().mapToGlobal(place))
+        )
+        self.selectionModel().currentChanged.connect(lambda now, _: tally.choose(now.row()))
+        self.verticalScrollBar().valueChanged.connect(lambda _: self._want())
+        tally.changed.connect(self.refresh)
+        tally.chosen_changed.connect(self._follow)
+        pictures.arrived.connect(self.viewport().update)
+
+    def refresh(self) -> None:
+        """Show the rows as they are now."""
+        self._model.refresh()
+        self._follow()
+        self._want()
+        self.viewport().update()
+
+    def _follow(self) -> None:
+        index = self._model.index(self._tally.row)
+        if index.isValid() and index != self.currentIndex():
+            self.setCurrentIndex(index)
+            self.scrollTo(index)
+
+    def _want(self) -> None:
+        """Ask for the pictures of the rows on show and of some beyond."""
+        first = max(0, self.verticalScrollBar().value() // ROW_HIGH - 2)
+        rows = self._tally.rows[first : first + self.height() // ROW_HIGH + 8]
+        self._pictures.want("tally-rows", [wanted_of(self._tally, c) for c in rows])

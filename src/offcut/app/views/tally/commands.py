@@ -1,0 +1,62 @@
+"""The commands of Tally. Their keys are in force while it is open."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from offcut.app.commands.actions import Command
+from offcut.app.views.description import ViewContext
+
+if TYPE_CHECKING:
+    from offcut.app.views.tally.view import TallyView
+
+TALLY = "tally"
+JUDGE, LOOK = "What changed", "Both versions looked at"
+
+
+def commands(context: ViewContext, view: Callable[[], TallyView]) -> list[Command]:
+    """Return the table; ``view`` opens the view and returns it."""
+
+    def c(name: str, words: str, keys: tuple[str, ...], run: Callable[[TallyView], object],
+          group: str = JUDGE) -> Command:  # fmt: skip
+        return Command(f"tally-{name}", words, keys, group, lambda: run(view()), True, None,
+                       TALLY)  # fmt: skip
+
+    return [
+        c("after", "The next change", ("Down",), lambda v: v.tally.step(1)),
+        c("before", "The change before", ("Up",), lambda v: v.tally.step(-1)),
+        c("doubt", "Next doubtful change", ("D",), lambda v: v.next_doubt()),
+        c("agree", "It is so", ("Return", "Enter"), lambda v: v.agree()),
+        c("untie", "Untie: made from nothing", ("Del",), lambda v: v.tally.untie()),
+        c("take-back", "Let the pictures tell again", ("Shift+Del",),
+          lambda v: v.tally.take_back()),
+        c("mark", "Take this old shot for a tie by hand", ("B",), lambda v: v.take_for_tie()),
+        c("tie", "Tie it to the old shot that was taken", ("T",), lambda v: v.tie_by_hand()),
+        c("open", "Show it in Seams", ("G",), lambda v: v.open_in_seams()),
+        c("swap-versions", "Which one is the new version", (), lambda v: v.tally.swap()),
+        c("bring", "Bring in another version…", ("Ctrl+B",), lambda v: v.bring_other()),
+        c("carry", "Carry over to the new version", ("Ctrl+Return",), lambda v: v.carry()),
+        c("keep", "Keep the change list…", ("Ctrl+P",), lambda v: v.ask_keep()),
+        c("frame-after", "A frame on in both", ("Right",), lambda v: v.well.go_to(v.well.frame + 1),
+          LOOK),
+        c("frame-before", "A frame back in both", ("Left",),
+          lambda v: v.well.go_to(v.well.frame - 1), LOOK),
+        c("ten-after", "Ten frames on in both", ("Shift+Right",),
+          lambda v: v.well.go_to(v.well.frame + 10), LOOK),
+        c("ten-before", "Ten frames back in both", ("Shift+Left",),
+          lambda v: v.well.go_to(v.well.frame - 10), LOOK),
+        c("first", "Its first frame", ("Home",), lambda v: v.well.go_to(0), LOOK),
+        c("last", "Its last frame", ("End",), lambda v: v.well.go_to(v.well.length - 1), LOOK),
+        c("later", "The new one a frame later", ("]",), lambda v: v.well.set_later(v.well.later + 1),
+          LOOK),
+        c("earlier", "The new one a frame earlier", ("[",),
+          lambda v: v.well.set_later(v.well.later - 1), LOOK),
+        c("look", "Look at both in the next way", ("V",), lambda v: v.next_look(), LOOK),
+        c("swap", "Swap old and new", ("X",), lambda v: v.well.swap(), LOOK),
+        c("stronger", "The difference stronger", (), lambda v: v.well.change_gain(2.0), LOOK),
+        c("weaker", "The difference weaker", (), lambda v: v.well.change_gain(0.5), LOOK),
+        c("nearer", "Nearer, in both", ("Ctrl++", "Ctrl+="), lambda v: v.well.magnify(1.5), LOOK),
+        c("farther", "Farther, in both", ("Ctrl+-",), lambda v: v.well.magnify(1 / 1.5), LOOK),
+        c("fit", "Fit both", ("Ctrl+0",), lambda v: v.well.fit(), LOOK),
+    ]  # fmt: skip

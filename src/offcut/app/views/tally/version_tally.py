@@ -1,0 +1,368 @@
+"""The tally in hand: which film is held against which, and what became of each shot."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from difflib import SequenceMatcher
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.core.errors import OffcutError
+from offcut.core.held_against import films_compared
+from offcut.core.model.orders import ref_of
+from offcut.core.model.project import Project, Ruling, ShotRef
+from offcut.core.model.shots import counted_seams, shots_of
+from offcut.core.model.source import Source
+from offcut.core.model.verbs.rulings import rule_shot, take_ruling_back
+from offcut.core.tally.versions.carrying import Carried, Carry, carried_over
+from offcut.core.tally.versions.changes import Change, Comparison, What
+from offcut.core.tally.versions.ruled import doubt_first, with_rulings
+
+SOON = 200
+_NOTHING = Comparison(())
+
+
+class VersionTally(QObject):
+    """What the versions part of Tally shows. ``changed`` tells that it is another.
+
+    ``chosen_changed`` that another change is looked at.
+
+    Attributes: ``other_id`` the film that the one in hand is held against, 0 for none; ``swapped``
+    True where the film in hand is the new one; ``comparison`` what became of each shot, rulings
+    and all; ``rows`` what of it is worth a look, most doubtful first; ``busy`` True while it is
+    worked out; ``trouble`` a sentence where it cannot be; ``alive`` tells whether anybody looks.
+    """
+
+    changed = Signal()
+    chosen_changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._s = session
+        self.alive: Callable[[], bool] = lambda: True
+        self.other_id = 0
+        self.swapped = False
+        self.comparison = _NOTHING
+        self.rows: list[Change] = []
+        self.row = -1
+        self.busy = False
+        self.trouble = ""
+        self.share = 0.0
+        self._found: tuple[object, Comparison] | None = None
+        self._asked: object = None
+        self._taken: ShotRef | None = None
+        self._shown_of: object = None
+        self._job: Job | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON)
+        self._soon.timeout.connect(self._work)
+        session.changed.connect(self.refresh)
+        session.film_changed.connect(self.refresh)
+        session.project_changed.connect(self._forget)
+
+    # which films
+
+    @property
+    def old(self) -> Source | None:
+        """The old version, None where there is none."""
+        return self._film(self.other_id if self.swapped else self._s.in_hand)
+
+    @property
+    def new(self) -> Source | None:
+        """The new version, None where there is none."""
+        return self._film(self._s.in_hand if self.swapped else self.other_id)
+
+    def _film(self, source_id: int) -> Source | None:
+        return self._s.project.source(source_id) if self._s.project.holds(source_id) else None
+
+    @property
+    def others(self) -> list[Source]:
+        """The films that the one in hand can be held against."""
+        return [s for s in self._s.project.sources if s.id != self._s.in_hand]
+
+    def hold_against(self, source_id: int) -> None:
+        """Hold the film in hand against another."""
+        self.other_id = source_id
+        self.row = -1
+        self.refresh()
+
+    def swap(self) -> None:
+        """Let the film in hand be the new version, or the old one."""
+        self.swapped = not self.swapped
+        self.row = -1
+        self.refresh()
+
+    def _forget(self) -> None:
+        self.other_id, self.swapped, self.row = 0, False, -1
+        self._found = self._shown_of = None
+        self.comparison, self.rows = _NOTHING, []
+        if self._job is not None:
+            self._job.stop.set()
+        self.refresh()
+
+    def _choose_other(self) -> None:
+        """Hold the film in hand against the one most like it by its name and length."""
+        here = self._s.source
+        others = self.others
+        if any(s.id == self.other_id for s in others) or here is None:
+            return
+        self.other_id = max(others, key=lambda s: _likely(here, s)).id if others else 0
+
+    # what follows
+
+    def refresh(self) -> None:
+        """Show what is known, and have worked out what is not."""
+        if not self.alive():
+            return
+        self._choose_other()
+        old, new = self.old, self.new
+        key = _key(old, new)
+        if key is None or old is None or new is None:
+            self.comparison, self.rows, self.busy = _NOTHING, [], False
+            self.changed.emit()
+            return
+        if self._found is not None and self._found[0] == key:
+            self._show(old, new)
+        elif self._asked != key:
+            self._asked = key
+            self.busy, self.trouble, self.share = True, "", 0.0
+            self._soon.start()
+            self.changed.emit()
+
+    def _show(self, old: Source, new: Source) -> None:
+        assert self._found is not None
+        shown_of = (self._found[1], self._s.project.rulings, old.seams, new.seams)
+        if self._shown_of is not None and all(
+            a is b
+            for a, b in zip(shown_of, self._shown_of, strict=True)  # type: ignore[call-overload]
+        ):
+            self.changed.emit()
+            return
+        self._shown_of = shown_of
+        here = self.change
+        self.comparison = with_rulings(self._found[1], self._s.project, old.id, new.id)
+        self.rows = doubt_first(self.comparison.changes)
+        self.row = self._row_like(here)
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+    def _row_like(self, change: Change | None) -> int:
+        """Return the row of what was looked at, where it is still there."""
+        if change is not None:
+            for n, row in enumerate(self.rows):
+                if (row.new or row.old) == (change.new or change.old):
+                    return n
+        return min(max(0, self.row), len(self.rows) - 1)
+
+    def _work(self) -> None:
+        old, new = self.old, self.new
+        key = _key(old, new)
+        if old is None or new is None or key is None:
+            return
+        if self._job is not None:
+            self._job.stop.set()
+        films = (self._s.bench_of(old.id).film, self._s.bench_of(new.id).film)
+
+        def work(job: Job) -> Comparison:
+            found = films_compared(old, new, films, stop=job.stop, progress=job.tell)
+            if not found.tied:
+                raise OffcutError(
+                    f"{Path(new.media.path).name} and {Path(old.media.path).name} have no shot in "
+                    "common: they are two films"
+                )
+            return found
+
+        job = self._job = self._s.jobs.start("Holding versions against each other", work)
+        job.progressed.connect(self._told)
+        job.done.connect(lambda found: self._take(key, found))
+        job.failed.connect(lambda words: self._fail(key, words))
+
+    def _told(self, done: int, whole: int) -> None:
+        self.share = done / max(1, whole)
+        self.changed.emit()
+
+    def _take(self, key: object, found: Comparison) -> None:
+        if key != self._asked:
+            return
+        self.busy = False
+        self._found = key, found
+        old, new = self.old, self.new
+        if old is not None and new is not None and _key(old, new) == key:
+            self._show(old, new)
+        else:
+            self.refresh()
+
+    def _fail(self, key: object, words: str) -> None:
+        if key != self._asked:
+            return
+        self.busy, self.trouble = False, words
+        self.comparison, self.rows, self.row = _NOTHING, [], -1
+        self._found = self._shown_of = None
+        self.changed.emit()
+
+    # looking and judging
+
+    @property
+    def change(self) -> Change | None:
+        """What is looked at now."""
+        return self.rows[self.row] if 0 <= self.row < len(self.rows) else None
+
+    def choose(self, row: int) -> None:
+        """Look at a row."""
+        if 0 <= row < len(self.rows) and row != self.row:
+            self.row = row
+            self.chosen_changed.emit()
+
+    def choose_change(self, change: Change) -> None:
+        """Look at a change, one that is the same too, which then comes to the rows."""
+        for n, row in enumerate(self.rows):
+            if (row.old, row.new) == (change.old, change.new):
+                self.choose(n)
+                return
+        self.rows.append(change)
+        self.row = len(self.rows) - 1
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+    def step(self, way: int) -> None:
+        """Look at the row after or before."""
+        if self.rows:
+            self.choose(max(0, min(len(self.rows) - 1, self.row + way)))
+
+    def next_doubt(self) -> bool:
+        """Look at the next row that is in doubt; tell whether there is one."""
+        count = len(self.rows)
+        for n in [*range(self.row + 1, count), *range(self.row + 1)]:
+            if (
+                self.rows[n].certainty.value != "sure"
+                and not self.rows[n].by_hand
+                and n != self.row
+            ):
+                self.choose(n)
+                return True
+        return False
+
+    def new_ref(self, change: Change) -> ShotRef | None:
+        """Return the name of the shot of the new version that a change is about."""
+        return _ref_at(self.new, change.new)
+
+    def old_ref(self, change: Change) -> ShotRef | None:
+        """Return the name of the shot of the old version that a change is about."""
+        return _ref_at(self.old, change.old)
+
+    def agree(self) -> bool:
+        """Say that what was found of the shot is so."""
+        change = self.change
+        if change is None or change.new is None or self.old is None:
+            return False
+        new, against = self.new_ref(change), self.old.id
+        old = self.old_ref(change) if change.old is not None else None
+        if new is None or (change.old is not None and old is None):
+            self._s.said.emit("A seam is missing there in one version: place or strike it first")
+            return False
+        ruling = Ruling(new, against, old, change.offset if old is not None else None)
+        return self._s.edit_project(lambda p: rule_shot(p, ruling), "agree to a tie")
+
+    def untie(self) -> bool:
+        """Say that the shot was made from nothing in the old version."""
+        change = self.change
+        if change is None or change.new is None or change.old is None or self.old is None:
+            return False
+        new, against = self.new_ref(change), self.old.id
+        if new is None:
+            self._s.said.emit("A seam is missing there in one version: place or strike it first")
+            return False
+        ruling = Ruling(new, against, None)
+        return self._s.edit_project(lambda p: rule_shot(p, ruling), "untie a shot")
+
+    def tie(self, old: ShotRef, new: ShotRef, offset: int | None = None) -> bool:
+        """Say that a shot was made from another."""
+        if self.old is None:
+            return False
+        ruling = Ruling(new, self.old.id, old, offset)
+        return self._s.edit_project(lambda p: rule_shot(p, ruling), "tie two shots")
+
+    def take_old(self) -> str:
+        """Take the old shot that is looked at for a tie by hand; return what was done, in words."""
+        change = self.change
+        ref = self.old_ref(change) if change is not None else None
+        if ref is None:
+            return "Look at a shot of the old version first, above"
+        self._taken = ref
+        return "Taken; now look at a shot of the new version, and tie it"
+
+    def tie_to_taken(self) -> str:
+        """Tie the new shot that is looked at to the old one that was taken; say what was done."""
+        change = self.change
+        new = self.new_ref(change) if change is not None else None
+        if self._taken is None or self.old is None or self._taken.source != self.old.id:
+            return "Take a shot of the old version first"
+        if new is None:
+            return "Look at a shot of the new version first, below"
+        return "Tied by hand" if self.tie(self._taken, new) else "They are tied already"
+
+    def take_back(self) -> bool:
+        """Let the pictures tell again."""
+        change = self.change
+        if change is None or change.new is None or self.old is None:
+            return False
+        new, against = self.new_ref(change), self.old.id
+        if new is None:
+            return False
+        return self._s.edit_project(lambda p: take_ruling_back(p, new, against), "untie by hand")
+
+    def carry(self, what: list[Carry]) -> Carried | None:
+        """Carry over what was decided to the new version; return what could not be placed."""
+        old, new = self.old, self.new
+        if old is None or new is None or not self.comparison.changes:
+            return None
+        old_id, new_id, comparison = old.id, new.id, self.comparison
+        told: list[Carried] = []
+
+        def verb(project: Project) -> Project:
+            carried = carried_over(project, old_id, new_id, comparison, what)
+            told.append(carried)
+            return carried.project
+
+        self._s.edit_project(verb, "carry over to the new version")
+        return told[-1] if told else None
+
+
+def _ref_at(source: Source | None, span: tuple[int, int] | None) -> ShotRef | None:
+    if source is None or span is None:
+        return None
+    for shot in shots_of(source):
+        if (shot.start, shot.end) == span:
+            return ref_of(source, shot)
+    return None
+
+
+def _key(old: Source | None, new: Source | None) -> object:
+    """Return what a comparison depends on, None where it cannot be made."""
+    if old is None or new is None or not (old.searched and new.searched):
+        return None
+    parts: list[Any] = []
+    for source in (old, new):
+        seams = tuple((s.frame, s.start, s.end) for s in counted_seams(source))
+        parts.append(
+            (source.id, source.start, source.end, source.framing, source.media.rate, seams)
+        )
+    return tuple(parts)
+
+
+def _likely(one: Source, other: Source) -> float:
+    mine, theirs = (Path(s.media.path).stem.lower() for s in (one, other))
+    alike = SequenceMatcher(None, mine, theirs).ratio()
+    return alike + min(one.media.frames, other.media.frames) / max(
+        one.media.frames, other.media.frames
+    )
+
+
+def what_words(what: What) -> str:
+    """Return what a change is called at the head of its row, empty where its own words say it."""
+    return {What.NEW: "not in the old version", What.GONE: "not in the new version"}.get(what, "")
