@@ -224,7 +224,8 @@ class Window(QMainWindow):
         """Show the ribbon whole, or slim where the view wants the room."""
         slim = any(v.id == self.session.view and v.slim for v in VIEWS)
         self.ribbon.setVisible(not slim)
-        self.slim.setVisible(slim)
+        bare = any(v.id == self.session.view and v.bare for v in VIEWS)
+        self.slim.setVisible(slim and not bare)
 
     def _made(self, view: View) -> QWidget:
         widget = view.make(self._context, self.actions_table)

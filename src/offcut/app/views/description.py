@@ -42,7 +42,7 @@ class View:
 
     ``make`` makes its widget when it is first opened. ``commands`` are its own; they are given
     what opens the view and returns that widget. ``slim`` True folds the ribbon, so that the view
-    has the room.
+    has the room; ``bare`` True leaves it out, where the view draws the film itself.
     """
 
     id: str
@@ -51,3 +51,4 @@ class View:
     make: Callable[[ViewContext, Actions], QWidget]
     commands: Callable[[ViewContext, Callable[[], Any]], list[Command]]
     slim: bool = False
+    bare: bool = False

@@ -13,4 +13,4 @@ def _make(context: ViewContext, table: Actions) -> QWidget:
     return TallyView(context, table)
 
 
-VIEW = View("tally", "Tally", 5, _make, commands, slim=True)
+VIEW = View("tally", "Tally", 5, _make, commands, slim=True, bare=True)

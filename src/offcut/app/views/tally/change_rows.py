@@ -51,7 +51,7 @@ def title_of(tally: VersionTally, change: Change) -> str:
 
 
 def place_of(tally: VersionTally, change: Change) -> tuple[Source | None, int]:
-    """Return the film and the frame that tell of a change: the new one, the old where it is gone."""
+    """Return the film and frame that tell of a change: the new one, the old where it is gone."""
     if change.new is not None:
         return tally.new, change.new[0]
     return tally.old, (change.old or (0, 0))[0]
@@ -108,12 +108,12 @@ class _RowLook(QStyledItemDelegate):
         change: Change = index.data(Qt.ItemDataRole.UserRole)
         if change is None:
             return
-        rect = QRectF(option.rect)  # type: ignore[attr-defined]
+        rect = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         t = theme()
-        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+        if option.state & QStyle.StateFlag.State_Selected:
             painter.setPen(QPen(t.colour("text"), 1.5))
             painter.setBrush(t.colour("raised"))
             painter.drawRoundedRect(rect.adjusted(6, 2, -6, -2), 5, 5)

@@ -100,7 +100,6 @@ class TallyView(QWidget):
         self.other = QComboBox()
         self.other.setAccessibleName("The film this one is held against")
         self.other.activated.connect(lambda _n: self._hold_chosen())
-        top.addWidget(label("Against", "faint"))
         top.addWidget(self.other, 1)
         self.way = QToolButton()
         self.way.setObjectName("faint")
@@ -131,14 +130,14 @@ class TallyView(QWidget):
         self._looks = QButtonGroup(self)
         self.looks: dict[Look, QToolButton] = {}
         for look in Look:
-            button = QToolButton()
-            button.setObjectName("choice")
-            button.setText(look.value)
-            button.setCheckable(True)
-            button.clicked.connect(partial(self._look, look))
-            self._looks.addButton(button)
-            self.looks[look] = button
-            row.addWidget(button)
+            choice = QToolButton()
+            choice.setObjectName("choice")
+            choice.setText(look.value)
+            choice.setCheckable(True)
+            choice.clicked.connect(partial(self._look, look))
+            self._looks.addButton(choice)
+            self.looks[look] = choice
+            row.addWidget(choice)
         self.looks[Look.BESIDE].setChecked(True)
         row.addStretch()
         row.addWidget(label("New one later by", "faint"))
@@ -249,7 +248,7 @@ class TallyView(QWidget):
             for source_id, name in films:
                 self.other.addItem(name, source_id)
         self.other.setCurrentIndex(max(0, self.other.findData(self.tally.other_id)))
-        self.way.setText("is the old one" if self.tally.swapped else "is the new one")
+        self.way.setText("as the old one" if self.tally.swapped else "as the new one")
 
     def _follow_well(self) -> None:
         if self.later.value() != self.well.later:

@@ -61,6 +61,14 @@ class _Bounds:
                 return best
         return None
 
+    def is_about(self, bound: int, frames: Sequence[int]) -> bool:
+        """Tell whether a gradual seam may as well lie at one of some frames."""
+        return any(0 < abs(bound - f) <= self.loose.get(bound, 0) for f in frames)
+
+    def unless_about(self, bound: int, frames: int) -> int:
+        """Return a number of frames off a bound, 0 where its seam is no surer than that."""
+        return 0 if abs(frames) <= self.loose.get(bound, 0) else frames
+
     def around(self, frame: int) -> Span:
         """Return the shot that holds a frame."""
         k = min(len(self.counted) - 1, max(1, bisect_right(self.counted, frame)))
@@ -135,12 +143,24 @@ def _of_run(span: Span, held: tuple[Tie, ...], olds: _Bounds, news: _Bounds) -> 
     # what the ties hold: beyond it the new version may show more than the old one had
     first, last = held[0].held[0], held[-1].held[1]
     cuts: dict[int, tuple[int, bool, bool]] = {}  # new frame: old frame, missing in old, in new
+    mates: dict[int, int] = {}
+    for at in (start, end):
+        mate = olds.near(at + offset, faint=False)
+        if mate is not None:
+            mates[mate] = at
     for at in news.inside(start, end):
         mate = olds.near(at + offset, faint=False)
-        cuts[at] = (mate if mate is not None else at + offset, mate is None, False)
+        if mate is None:
+            cuts[at] = (at + offset, True, False)
+        elif mate not in mates or abs(at + offset - mate) < abs(mates[mate] + offset - mate):
+            mates[mate] = at  # of several about one gradual seam the nearest is that seam
+    inside = {at: mate for mate, at in mates.items() if start < at < end}
+    cuts |= {at: (mate, False, False) for at, mate in inside.items()}
     for at in olds.inside(first + offset, last + offset):
+        if at in mates:
+            continue
         mate = news.near(at - offset, faint=False)
-        if mate is not None and mate in (start, end):
+        if mate in (start, end) or olds.is_about(at, (start + offset, end + offset)):
             continue
         if mate is None or mate not in cuts:
             cuts.setdefault(at - offset, (at, False, mate is None))
@@ -149,7 +169,7 @@ def _of_run(span: Span, held: tuple[Tie, ...], olds: _Bounds, news: _Bounds) -> 
     ends = [*edges, end]
     pieces = []
     for k, (a, b) in enumerate(zip(starts, ends, strict=True)):
-        inside = tuple(t for t in held if t.new[0] < b and t.new[1] > a)
+        ties = tuple(t for t in held if t.new[0] < b and t.new[1] > a)
         shot = olds.around((max(a, first) + min(b, last)) // 2 + offset)
         head = tail = 0
         split = joined = False
@@ -158,15 +178,15 @@ def _of_run(span: Span, held: tuple[Tie, ...], olds: _Bounds, news: _Bounds) -> 
             low, split, joined = cuts[a]
         else:
             low = _edge((a + offset, first + offset), low, olds)
-            head = low - offset - a
+            head = olds.unless_about(low, low - offset - a)
         if k + 1 < len(starts):
             high, missing, unseen = cuts[b]
             split, joined = split or missing, joined or unseen
         else:
             high = _edge((b + offset, last + offset), high, olds)
-            tail = b - (high - offset)
+            tail = olds.unless_about(high, b - (high - offset))
         pieces.append(
-            Piece((a, b), (low, high), head, tail, offset, ties=inside, split=split, joined=joined)
+            Piece((a, b), (low, high), head, tail, offset, ties=ties, split=split, joined=joined)
         )
     return pieces
 
