@@ -17,6 +17,8 @@ _STEP = 3
 _NEAREST = 5
 _ROWS = 512
 _WITHIN = 0.3
+FARTHEST = 0.45
+"""Stretches that lie farther apart than this have nothing in common."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +93,8 @@ def candidates_of(
             )
             for lay in best_lays(fits, least=least):
                 moved = first - start
+                if lay.apart > FARTHEST:
+                    continue
                 here.append(
                     Candidate(
                         shot,

@@ -18,6 +18,9 @@ _SHOTS = 90
 _FRAMES = 16
 _LEAST = 8
 _SHRINK = 0.15
+_LEAST_NOISE = 1e-7
+_SURELY = 0.15
+"""Frames that are the same lie no farther apart than this."""
 
 
 def whitening_of(
@@ -33,7 +36,7 @@ def whitening_of(
         return None
     cells = gaps.shape[1]
     spread = (gaps.T @ gaps) / len(gaps)
-    usual = float(np.trace(spread)) / cells
+    usual = max(_LEAST_NOISE, float(np.trace(spread)) / cells)
     # few pairs say little of 96 cells together: shrunk towards all alike (Ledoit and Wolf 2004)
     share = max(_SHRINK, min(0.9, cells / len(gaps)))
     spread = (1 - share) * spread + share * usual * np.eye(cells)
@@ -61,7 +64,7 @@ def _gaps_of_same(
         if here
     ]
     # where the picture stands still the frame is not known, and then it does not matter
-    line = 3 * float(np.quantile([lay.apart for _, lay in lays], 0.35))
+    line = min(_SURELY, 3 * float(np.quantile([x.apart for _, x in lays], 0.35))) if lays else 0.0
     parts = []
     for (start, end), lay in lays:
         a, b = max(start, -lay.offset), min(end, len(old) - lay.offset)

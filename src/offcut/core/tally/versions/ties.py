@@ -96,9 +96,19 @@ def ties_of(
         for n in left:
             ties[n] = _left_over(ties, n, noise)
     return [
-        (span, tie if tie is not None else _at_other_speed(new, span, old, olds, here, noise))
+        (
+            span,
+            (_at_other_speed(new, span, old, olds, here, noise) or tie)
+            if tie is None or _fits_badly(tie, noise)
+            else tie,
+        )
         for tie, span, here in zip(ties, spans, found, strict=True)
     ], noise
+
+
+def _fits_badly(tie: Tie, noise: Noise) -> bool:
+    """Tell whether what moves fits so badly that a shot may run at another speed."""
+    return tie.apart > 6 * noise.apart and tie.moving > 6 * noise.moving
 
 
 def _left_over(ties: list[Tie | None], place: int, noise: Noise) -> Tie | None:
@@ -341,7 +351,11 @@ def _tie(here: list[Candidate], chosen: int, span: Span) -> Tie:
     frames = here[chosen].lay.frames
     lays = [c.lay for c in here if c.shot == shot and c.lay.frames >= 0.8 * frames]
     lay = min(lays, key=lambda x: x.moving + 0.1 * x.apart)
-    others = [c.lay.apart for c in here if c.shot != shot and c.lay.frames >= 0.6 * frames]
+    others = [
+        c.lay.apart
+        for c in here
+        if c.shot != shot and c.lay.offset != lay.offset and c.lay.frames >= 0.6 * frames
+    ]
     return Tie(
         span, span, shot, lay.offset, lay.apart, lay.moving, lay.low, lay.high,
         min(others, default=2.0),
