@@ -1,0 +1,216 @@
+"""Tally in the real window: a second version compared, judged, carried over, kept."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from offcut.app.shell.window import Window
+from offcut.app.views.tally.reference_well import Look
+from offcut.app.views.tally.rolls import LOWER, ROLL, UPPER
+from offcut.app.views.tally.view import TallyView
+from offcut.core.model.shots import shots_of
+from offcut.core.model.verbs.cards import name_shot
+from offcut.core.tally.versions.changes import What
+from versions import FIRST, SECOND, film, finished_otherwise
+from windows import CTRL, found, press, save, settled
+
+NONE = Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture(scope="module")
+def both(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
+    folder = tmp_path_factory.mktemp("versions")
+    return (
+        film(folder / "line-7.mp4", FIRST),
+        film(folder / "line-7-second.mp4", SECOND, finished_otherwise),
+    )
+
+
+@pytest.fixture
+def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> TallyView:
+    """Tally with the first version in hand, held against the second."""
+    window.dialogs.open_paths([both[0]])
+    found(window, qtbot)
+    window.activateWindow()
+    press(window, Qt.Key.Key_5, CTRL)
+    view: TallyView = window.view("tally")
+    assert view.bring.isVisible()
+    window._context.bring_beside([str(both[1])])
+    compared(window, view, qtbot)
+    return view
+
+
+def compared(window: Window, view: TallyView, qtbot: QtBot) -> None:
+    """Wait until both versions are searched and held against each other."""
+    qtbot.waitUntil(
+        lambda: bool(view.tally.comparison.changes) and not view.tally.busy, timeout=40_000
+    )
+    settled(window, qtbot)
+
+
+def whats(view: TallyView) -> list[What]:
+    return [c.what for c in view.tally.comparison.changes]
+
+
+def go_to(view: TallyView, what: What) -> None:
+    view.tally.choose([c.what for c in view.tally.rows].index(what))
+
+
+def test_a_version_that_is_brought_in_is_compared_by_itself(tally: TallyView) -> None:
+    assert whats(tally) == [
+        What.SAME, What.SHORTER, What.GONE, What.SAME, What.LONGER, What.NEW, What.SAME,
+        What.OTHER, What.SAME,
+    ]  # fmt: skip
+    assert tally.head.text() == "5 things changed"
+    assert tally.aside.text() == "4 shots the same"
+    assert tally.panel.counts["shorter or longer"].text() == "2"
+    assert "Something is burnt in" in tally.panel.facts.text()
+    assert tally._s.source is tally.tally.old
+
+
+def test_the_well_shows_the_same_frame_of_both_in_every_way(
+    tally: TallyView, window: Window, qtbot: QtBot
+) -> None:
+    go_to(tally, What.SHORTER)
+    here = tally.well.here
+    assert here.old == here.new == 67  # the last frame that both have
+    qtbot.waitUntil(lambda: None not in tally.well.images, timeout=20_000)
+    press(window, Qt.Key.Key_Left)
+    assert tally.well.here == (66, 66)
+    press(window, Qt.Key.Key_BracketRight)
+    assert tally.well.here == (66, 67)
+    assert tally.later.value() == 1
+    tally.later.setValue(-2)
+    assert tally.well.here == (66, 64)
+    for look in Look:
+        tally.looks[look].click()
+        assert tally.well.look is look
+        tally.well.repaint()
+    press(window, Qt.Key.Key_X)
+    assert tally.well.look is Look.SWAP
+    assert tally.well.swapped
+    press(window, Qt.Key.Key_Plus, CTRL)
+    assert tally.well.nearer == 1.5
+    press(window, Qt.Key.Key_0, CTRL)
+    assert tally.well.nearer == 1.0
+
+
+def test_arrows_walk_and_a_click_on_a_roll_looks_at_its_shot(
+    tally: TallyView, window: Window
+) -> None:
+    tally.tally.choose(0)
+    press(window, Qt.Key.Key_Down)
+    assert tally.tally.row == 1
+    press(window, Qt.Key.Key_Up)
+    assert tally.tally.row == 0
+    gone = next(c for c in tally.tally.comparison.changes if c.what is What.GONE)
+    assert gone.old is not None
+    assert tally.tally.old is not None
+    left, right = tally.rolls._across(tally.tally.old, *gone.old)
+    place = QPointF((left + right) / 2, UPPER + ROLL / 2).toPoint()
+    QTest.mouseClick(tally.rolls, Qt.MouseButton.LeftButton, NONE, place)
+    assert tally.tally.change == gone
+    same = tally.tally.comparison.changes[0]
+    assert same.new is not None
+    assert tally.tally.new is not None
+    left, right = tally.rolls._across(tally.tally.new, *same.new)
+    place = QPointF((left + right) / 2, LOWER + ROLL / 2).toPoint()
+    QTest.mouseClick(tally.rolls, Qt.MouseButton.LeftButton, NONE, place)
+    assert tally.tally.change == same
+
+
+def test_a_tie_is_judged_by_keys_and_undone(tally: TallyView, window: Window) -> None:
+    go_to(tally, What.OTHER)
+    press(window, Qt.Key.Key_Delete)
+    assert whats(tally).count(What.NEW) == 2
+    assert whats(tally).count(What.GONE) == 2
+    window.session.undo()
+    assert whats(tally).count(What.OTHER) == 1
+    go_to(tally, What.OTHER)
+    press(window, Qt.Key.Key_Return)
+    agreed = next(c for c in tally.tally.comparison.changes if c.what is What.OTHER)
+    assert agreed.by_hand
+    go_to(tally, What.OTHER)
+    press(window, Qt.Key.Key_Delete, Qt.KeyboardModifier.ShiftModifier)
+    assert not window.session.project.rulings
+
+
+def test_shots_are_tied_by_hand(tally: TallyView, window: Window) -> None:
+    go_to(tally, What.GONE)
+    press(window, Qt.Key.Key_B)
+    go_to(tally, What.NEW)
+    press(window, Qt.Key.Key_T)
+    tied = [c for c in tally.tally.comparison.changes if c.by_hand]
+    assert [(c.old, c.new, c.tail) for c in tied] == [((75, 125), (149, 179), -20)]
+    assert What.GONE not in whats(tally)
+
+
+def test_carrying_over_names_the_shots_of_the_new_version(tally: TallyView, window: Window) -> None:
+    session = window.session
+    old, new = tally.tally.old, tally.tally.new
+    assert old is not None
+    assert new is not None
+    session.edit_project(lambda p: name_shot(p, old.id, 50, "The quay"), "name")
+    session.edit_project(lambda p: name_shot(p, old.id, 80, "Only there"), "name")
+    tally.panel.carry.click()
+    names = [s.card.name for s in shots_of(session.project.source(new.id))]
+    assert names == ["", "The quay", "", "", "", "", "", ""]
+    assert "Only there: there is no such shot now" in tally.panel.left.text()
+    session.undo()
+    assert not any(s.card.name for s in shots_of(session.project.source(new.id)))
+
+
+def test_the_change_list_is_kept_and_rulings_are_saved(
+    tally: TallyView, window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    for name in ("changes.pdf", "changes.csv", "changes.edl"):
+        tally.keep(str(tmp_path / name))
+        settled(window, qtbot)
+        assert (tmp_path / name).stat().st_size > 200
+    go_to(tally, What.OTHER)
+    press(window, Qt.Key.Key_Return)
+    assert save(window, qtbot, tmp_path / "line-7.offcut")
+    ruled = window.session.project.rulings
+    window.files.open_project(tmp_path / "line-7.offcut")
+    settled(window, qtbot)
+    assert window.session.project.rulings == ruled
+
+
+def test_the_other_way_round_what_is_new_is_gone(
+    tally: TallyView, window: Window, qtbot: QtBot
+) -> None:
+    tally.way.click()
+    compared(window, tally, qtbot)
+    assert whats(tally).count(What.NEW) == 1
+    assert next(c for c in tally.tally.comparison.changes if c.what is What.NEW).new == (75, 125)
+    assert tally.way.text() == "as the old one"
+
+
+def test_another_film_is_said_to_be_one(
+    window: Window, four_shots: Path, both: tuple[Path, Path], qtbot: QtBot
+) -> None:
+    window.dialogs.open_paths([both[0]])
+    found(window, qtbot)
+    window.dialogs.open_paths([four_shots])
+    qtbot.waitUntil(
+        lambda: (
+            all(s.searched for s in window.session.project.sources)
+            and len(window.session.project.sources) == 2
+        ),
+        timeout=30_000,
+    )
+    window.open_view("tally")
+    view: TallyView = window.view("tally")
+    qtbot.waitUntil(lambda: bool(view.tally.trouble), timeout=20_000)
+    settled(window, qtbot)
+    assert "have no shot in common: they are two films" in view._empty.text()
+
+
+def test_without_a_film_it_says_what_to_do(window: Window) -> None:
+    window.open_view("tally")
+    assert "Bring a film in" in window.view("tally")._empty.text()
