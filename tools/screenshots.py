@@ -33,6 +33,7 @@ from offcut.core.rhythm.page import page_figures
 from offcut.core.rhythm.print_look import in_our_look
 from offcut.demo import FILM, LAB_LIST
 from offcut.demo.roll import made_roll
+from offcut.demo.second_version import made_second_version
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -108,10 +109,6 @@ def hand_over_film(folder: Path) -> None:
     view.choices.radio["order"].setChecked(True)
     view.choices.shots.setCurrentRow(6)
     planned(window)
-    window.set_theme("night")
-    planned(window)
-    take(window, "turnover-running-order")
-    window.set_theme("day")
     output.movies.setCurrentIndex(output.movies.findData("h264"))
     planned(window)
     view.outcome.go.click()
@@ -236,6 +233,24 @@ def planned(window: Window) -> None:
     settle(window)
 
 
+def tally(folder: Path) -> None:
+    """Draw Tally: the demo film held against its second version."""
+    window = with_cards(folder, "versions")
+    window.files.open_films([made_second_version()], stay=True)
+    settle(window)
+    window.open_view("tally")
+    view = window.view("tally")
+    while view.tally.busy or not view.tally.rows:
+        settle(window)
+    view.tally.choose(next(n for n, c in enumerate(view.tally.rows) if c.tail))
+    while None in view.well.images or not view.pictures.idle:
+        settle(window)
+    settle(window)
+    take(window, "tally")
+    window.session.history.mark_saved()
+    window.close()
+
+
 def main() -> None:
     """Take them all."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -304,6 +319,7 @@ def main() -> None:
         intake(Path(folder))
         board(Path(folder))
         rhythm(Path(folder))
+        tally(Path(folder))
     del app
 
 

@@ -199,7 +199,7 @@ def write_change_list(path: str | Path, comparison: Comparison, old: Held, new: 
 
 # on paper
 
-_ROW, _HEAD = 27.0, 26.0
+_ROW, _HEAD = 27.0, 29.0
 _WIDE = 38.0
 
 
@@ -237,10 +237,11 @@ def _head(
     y = MARGIN + 5
     room = wide - 2 * MARGIN
     yield Line(MARGIN, y, f"What changed in {new.path.name}", "strong", 5.2, INK, room)
-    yield Line(MARGIN, y + 5.2, f"held against {old.path.name}: {told}", "sans", 2.9, INK, room)
-    yield Line(MARGIN, y + 9.6, "; ".join(comparison.facts), "sans", 2.7, FAINT, room)
-    yield Line(MARGIN, y + 16.4, "old", "sans", 2.7, FAINT)
-    yield Line(MARGIN + _WIDE + 3, y + 16.4, "new", "sans", 2.7, FAINT)
+    yield Line(MARGIN, y + 5.2, f"held against {old.path.name}", "sans", 2.9, INK, room)
+    yield Line(MARGIN, y + 9.6, told, "sans", 2.7, INK, room)
+    yield Line(MARGIN, y + 13.6, "; ".join(comparison.facts), "sans", 2.7, FAINT, room)
+    yield Line(MARGIN, y + 19.4, "old", "sans", 2.7, FAINT)
+    yield Line(MARGIN + _WIDE + 3, y + 19.4, "new", "sans", 2.7, FAINT)
     foot = f"{number + 1} of {count}"
     yield Line(wide - MARGIN, high - MARGIN + 3, foot, "mono", 2.5, FAINT, 0, True)
 
