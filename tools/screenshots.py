@@ -239,7 +239,7 @@ def tally(folder: Path) -> None:
     window.files.open_films([made_second_version()], stay=True)
     settle(window)
     window.open_view("tally")
-    view = window.view("tally")
+    view = window.view("tally").versions
     while view.tally.busy or not view.tally.rows:
         settle(window)
     view.tally.choose(next(n for n, c in enumerate(view.tally.rows) if c.tail))

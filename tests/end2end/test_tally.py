@@ -9,9 +9,12 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from films import encode, scene
 from offcut.app.shell.window import Window
+from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.reference_well import Look
 from offcut.app.views.tally.rolls import LOWER, ROLL, UPPER
+from offcut.app.views.tally.versions_page import VersionsPage
 from offcut.app.views.tally.view import TallyView
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.cards import name_shot
@@ -32,20 +35,20 @@ def both(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
 
 
 @pytest.fixture
-def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> TallyView:
+def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> VersionsPage:
     """Tally with the first version in hand, held against the second."""
     window.dialogs.open_paths([both[0]])
     found(window, qtbot)
     window.activateWindow()
     press(window, Qt.Key.Key_5, CTRL)
-    view: TallyView = window.view("tally")
+    view: VersionsPage = window.view("tally").versions
     assert view.bring.isVisible()
     window._context.bring_beside([str(both[1])])
     compared(window, view, qtbot)
     return view
 
 
-def compared(window: Window, view: TallyView, qtbot: QtBot) -> None:
+def compared(window: Window, view: VersionsPage, qtbot: QtBot) -> None:
     """Wait until both versions are searched and held against each other."""
     qtbot.waitUntil(
         lambda: bool(view.tally.comparison.changes) and not view.tally.busy, timeout=40_000
@@ -53,15 +56,15 @@ def compared(window: Window, view: TallyView, qtbot: QtBot) -> None:
     settled(window, qtbot)
 
 
-def whats(view: TallyView) -> list[What]:
+def whats(view: VersionsPage) -> list[What]:
     return [c.what for c in view.tally.comparison.changes]
 
 
-def go_to(view: TallyView, what: What) -> None:
+def go_to(view: VersionsPage, what: What) -> None:
     view.tally.choose([c.what for c in view.tally.rows].index(what))
 
 
-def test_a_version_that_is_brought_in_is_compared_by_itself(tally: TallyView) -> None:
+def test_a_version_that_is_brought_in_is_compared_by_itself(tally: VersionsPage) -> None:
     assert whats(tally) == [
         What.SAME, What.SHORTER, What.GONE, What.SAME, What.LONGER, What.NEW, What.SAME,
         What.OTHER, What.SAME,
@@ -74,7 +77,7 @@ def test_a_version_that_is_brought_in_is_compared_by_itself(tally: TallyView) ->
 
 
 def test_the_well_shows_the_same_frame_of_both_in_every_way(
-    tally: TallyView, window: Window, qtbot: QtBot
+    tally: VersionsPage, window: Window, qtbot: QtBot
 ) -> None:
     go_to(tally, What.SHORTER)
     here = tally.well.here
@@ -101,7 +104,7 @@ def test_the_well_shows_the_same_frame_of_both_in_every_way(
 
 
 def test_arrows_walk_and_a_click_on_a_roll_looks_at_its_shot(
-    tally: TallyView, window: Window
+    tally: VersionsPage, window: Window
 ) -> None:
     tally.tally.choose(0)
     press(window, Qt.Key.Key_Down)
@@ -124,7 +127,7 @@ def test_arrows_walk_and_a_click_on_a_roll_looks_at_its_shot(
     assert tally.tally.change == same
 
 
-def test_a_tie_is_judged_by_keys_and_undone(tally: TallyView, window: Window) -> None:
+def test_a_tie_is_judged_by_keys_and_undone(tally: VersionsPage, window: Window) -> None:
     go_to(tally, What.OTHER)
     press(window, Qt.Key.Key_Delete)
     assert whats(tally).count(What.NEW) == 2
@@ -140,7 +143,7 @@ def test_a_tie_is_judged_by_keys_and_undone(tally: TallyView, window: Window) ->
     assert not window.session.project.rulings
 
 
-def test_shots_are_tied_by_hand(tally: TallyView, window: Window) -> None:
+def test_shots_are_tied_by_hand(tally: VersionsPage, window: Window) -> None:
     go_to(tally, What.GONE)
     press(window, Qt.Key.Key_B)
     go_to(tally, What.NEW)
@@ -150,7 +153,9 @@ def test_shots_are_tied_by_hand(tally: TallyView, window: Window) -> None:
     assert What.GONE not in whats(tally)
 
 
-def test_carrying_over_names_the_shots_of_the_new_version(tally: TallyView, window: Window) -> None:
+def test_carrying_over_names_the_shots_of_the_new_version(
+    tally: VersionsPage, window: Window
+) -> None:
     session = window.session
     old, new = tally.tally.old, tally.tally.new
     assert old is not None
@@ -166,7 +171,7 @@ def test_carrying_over_names_the_shots_of_the_new_version(tally: TallyView, wind
 
 
 def test_the_change_list_is_kept_and_rulings_are_saved(
-    tally: TallyView, window: Window, qtbot: QtBot, tmp_path: Path
+    tally: VersionsPage, window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     for name in ("changes.pdf", "changes.csv", "changes.edl"):
         tally.keep(str(tmp_path / name))
@@ -182,7 +187,7 @@ def test_the_change_list_is_kept_and_rulings_are_saved(
 
 
 def test_the_other_way_round_what_is_new_is_gone(
-    tally: TallyView, window: Window, qtbot: QtBot
+    tally: VersionsPage, window: Window, qtbot: QtBot
 ) -> None:
     tally.way.click()
     compared(window, tally, qtbot)
@@ -205,7 +210,7 @@ def test_another_film_is_said_to_be_one(
         timeout=30_000,
     )
     window.open_view("tally")
-    view: TallyView = window.view("tally")
+    view: VersionsPage = window.view("tally").versions
     qtbot.waitUntil(lambda: bool(view.tally.trouble), timeout=20_000)
     settled(window, qtbot)
     assert "have no shot in common: they are two films" in view._empty.text()
@@ -213,4 +218,80 @@ def test_another_film_is_said_to_be_one(
 
 def test_without_a_film_it_says_what_to_do(window: Window) -> None:
     window.open_view("tally")
-    assert "Bring a film in" in window.view("tally")._empty.text()
+    assert "Bring a film in" in window.view("tally").page._empty.text()
+
+
+@pytest.fixture
+def originals(
+    window: Window, both: tuple[Path, Path], tmp_path: Path, qtbot: QtBot
+) -> OriginalsPage:
+    """The originals of the first version: three camera files, one of which is used nowhere."""
+    folder = tmp_path / "camera"
+    folder.mkdir()
+    for name, seed, frames in (("A001", 11, 70), ("A002", 13, 80), ("A009", 55, 60)):
+        encode(folder / f"{name}.mov", scene(seed, frames), tags={"timecode": "10:00:00:00"})
+    window.dialogs.open_paths([both[0]])
+    found(window, qtbot)
+    window.activateWindow()
+    window.open_view("tally")
+    view: TallyView = window.view("tally")
+    view.versions._sections_there.buttons["originals"].click()
+    page = view.originals
+    assert page.choose.isVisible()
+    page.tally.look_in([str(folder)])
+    qtbot.waitUntil(lambda: page.tally.conform is not None, timeout=60_000)
+    settled(window, qtbot)
+    return page
+
+
+def test_originals_are_found_taken_onto_cards_and_undone(
+    originals: OriginalsPage, window: Window
+) -> None:
+    assert originals.head.text() == "2 of 8 shots"
+    assert originals.counts["by picture"].text() == "2"
+    assert "Not used: A009.mov" in originals.odd.text()
+    assert originals.tally.rows[0].old is not None
+    originals.tally.choose(0)
+    here = originals.well.here
+    assert here.new is not None
+    assert here.old == here.new + originals.tally.rows[0].offset  # type: ignore[operator]
+    originals.take_all.click()
+    source = window.session.source
+    assert source is not None
+    kept = [s.card.original for s in shots_of(source)]
+    assert [o.file.path.rsplit("/", 1)[-1] for o in kept if o and o.file] == [
+        "A001.mov", "A002.mov",
+    ]  # fmt: skip
+    assert kept[0] is not None
+    assert kept[0].start == 36_000 * 25 + 10
+    assert originals.counts["on their cards"].text() == "2"
+    press(window, Qt.Key.Key_Delete)
+    window.session.undo()
+    window.session.undo()
+    source = window.session.source
+    assert source is not None
+    assert not any(s.card.original for s in shots_of(source))
+
+
+def test_a_pull_list_and_lists_of_the_originals_follow(
+    originals: OriginalsPage, window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    originals.handles.setValue(4)
+    originals.keep(str(tmp_path / "pull.csv"))
+    settled(window, qtbot)
+    rows = (tmp_path / "pull.csv").read_text("utf-8-sig").splitlines()
+    assert rows[1] == "A001.mov,A001,10:00:00:06,10:00:02:04,48,6,54,1"
+    originals.over.click()
+    assert window.session.view == "turnover"
+
+
+def test_a_folder_that_holds_no_film_is_said_and_another_can_be_chosen(
+    originals: OriginalsPage, window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "texts").mkdir()
+    (tmp_path / "texts" / "a.txt").write_text("x")
+    originals.tally.look_in([str(tmp_path / "texts")])
+    qtbot.waitUntil(lambda: bool(originals.tally.trouble), timeout=20_000)
+    settled(window, qtbot)
+    assert "there is no film in it" in originals._empty.text()
+    assert originals.choose.isVisible()

@@ -78,16 +78,17 @@ def write_second_version(path: Path, size: tuple[int, int] = (960, 540)) -> None
 def _pictures(size: tuple[int, int]) -> Iterator[_Picture]:
     """Yield the pictures in the new order; the film is read part by part."""
     for part in PARTS:
-        for n, picture in enumerate(_read(part.start, part.end, size)):
+        for n, picture in enumerate(read_frames(part.start, part.end, size)):
             if part.instead == "card":
                 yield _card(size, n)
             elif part.instead == "stars":
-                yield np.ascontiguousarray(_stars(size, n))
+                yield np.ascontiguousarray(stars(size, n))
             else:
                 yield picture
 
 
-def _read(start: int, end: int, size: tuple[int, int]) -> Iterator[_Picture]:
+def read_frames(start: int, end: int, size: tuple[int, int]) -> Iterator[_Picture]:
+    """Yield frames [start, end) of the demo film at a size."""
     with av.open(str(FILM)) as film:
         stream = film.streams.video[0]
         rate = stream.average_rate or RATE
@@ -134,7 +135,7 @@ def _card(size: tuple[int, int], number: int) -> _Picture:
     return card
 
 
-def _stars(size: tuple[int, int], number: int) -> _Picture:
+def stars(size: tuple[int, int], number: int) -> _Picture:
     """Return the sky over the harbour: stars, and a lantern that rises."""
     wide, high = size
     rng = np.random.default_rng(7)

@@ -76,7 +76,11 @@ MENUS: dict[str, Menu] = {
         "rhythm-svg", "rhythm-png", "rhythm-figures", "rhythm-reference", None,
         "rhythm-copy", "rhythm-copy-lengths", "rhythm-copy-chart",
     ),
-    "tally-change": (
+    "tally-originals": (
+        "tally-agree", "tally-likely", "tally-untie", None,
+        "tally-open", "tally-take-all", "tally-keep", "tally-folder",
+    ),
+    "tally-versions": (
         "tally-agree", "tally-untie", "tally-take-back", None,
         "tally-mark", "tally-tie", None,
         "tally-open", "tally-swap-versions", None,

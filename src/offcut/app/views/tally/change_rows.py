@@ -26,51 +26,20 @@ from PySide6.QtWidgets import (
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, WAX, WELL, font, theme
-from offcut.app.views.tally.version_tally import VersionTally
+from offcut.app.views.tally.paired import Paired
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.model.seam import Certainty
-from offcut.core.model.shots import shots_of
-from offcut.core.model.source import Source
 from offcut.core.tally.versions.changes import Change, What
-from offcut.core.timecode import timecode_from_frame
 
 ROW_HIGH = 82
 THUMB = (76, 46)
 _Index = QModelIndex | QPersistentModelIndex
 
 
-def title_of(tally: VersionTally, change: Change) -> str:
-    """Return what the shot is called: by the old version where that has a name for it."""
-    names = []
-    for source, span in ((tally.old, change.old), (tally.new, change.new)):
-        if source is not None and span is not None:
-            names += [s for s in shots_of(source) if s.start == span[0]][:1]
-    named = next((s.title for s in names if s.card.name), "")
-    return named or (names[-1].title if names else "")
-
-
-def place_of(tally: VersionTally, change: Change) -> tuple[Source | None, int]:
-    """Return the film and frame that tell of a change: the new one, the old where it is gone."""
-    if change.new is not None:
-        return tally.new, change.new[0]
-    return tally.old, (change.old or (0, 0))[0]
-
-
-def why_of(change: Change) -> str:
-    """Return why a change is in doubt, empty where it is not."""
-    if change.by_hand:
-        return "said by hand"
-    if change.certainty is Certainty.SURE:
-        return ""
-    against = [r.text for r in change.reasons if r.against] or [r.text for r in change.reasons]
-    return f"{change.certainty.value}: {against[0]}" if against else change.certainty.value
-
-
 class ChangeModel(QAbstractListModel):
     """What changed, as Qt wants it."""
 
-    def __init__(self, tally: VersionTally) -> None:
+    def __init__(self, tally: Paired) -> None:
         super().__init__()
         self._tally = tally
         self._rows: list[Change] = []
@@ -90,13 +59,13 @@ class ChangeModel(QAbstractListModel):
             return None
         change = self._rows[index.row()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return ", ".join(w for w in (title_of(self._tally, change), change.words,
-                                         why_of(change)) if w)  # fmt: skip
+            told = self._tally.told(change)
+            return ", ".join(w for w in (told.title, told.words, told.why) if w)
         return change if role == Qt.ItemDataRole.UserRole else None
 
 
 class _RowLook(QStyledItemDelegate):
-    def __init__(self, tally: VersionTally, pictures: ShotPictures) -> None:
+    def __init__(self, tally: Paired, pictures: ShotPictures) -> None:
         super().__init__()
         self._tally = tally
         self._pictures = pictures
@@ -120,42 +89,30 @@ class _RowLook(QStyledItemDelegate):
         draw_sign(painter, QPointF(rect.left() + 24, rect.top() + 26), change)
         room = QRectF(rect.left() + 42, rect.top() + 8, *THUMB)
         painter.fillRect(room, WELL)
-        source, frame = place_of(self._tally, change)
-        if source is not None:
-            size = fit(*shown_size(source.media), *THUMB)
+        told = self._tally.told(change)
+        if told.source is not None:
+            size = fit(*shown_size(told.source.media), *THUMB)
             place = QRectF(0, 0, *size)
             place.moveCenter(room.center())
-            self._pictures.draw(painter, place, wanted_of(self._tally, change))
+            self._pictures.draw(painter, place, Wanted(told.source, told.frame))
         x = room.right() + 10
         wide = rect.right() - 12 - x
         elide = Qt.TextElideMode.ElideRight
         painter.setPen(t.colour("text"))
         painter.setFont(font(BODY, strong=True))
-        name = painter.fontMetrics().elidedText(title_of(self._tally, change), elide, int(wide))
+        name = painter.fontMetrics().elidedText(told.title, elide, int(wide))
         painter.drawText(QPointF(x, rect.top() + 20), name)
-        if source is not None:
-            media = source.media
-            painter.setFont(font(BODY, mono=True))
-            words = timecode_from_frame(media.start + frame, media.rate, media.drop)
-            painter.drawText(QPointF(x, rect.top() + 38), words)
+        painter.setFont(font(BODY, mono=True))
+        painter.drawText(QPointF(x, rect.top() + 38), told.timecode)
         painter.setFont(font(SMALL))
         whole = rect.right() - 12 - room.left()
-        told = painter.fontMetrics().elidedText(change.words, elide, int(whole))
-        painter.drawText(QPointF(room.left(), rect.top() + 68), told)
-        why = why_of(change)
-        if why:
-            painter.setPen(t.colour("faint" if change.by_hand else "warn"))
-            why = painter.fontMetrics().elidedText(why, elide, int(wide))
+        words = painter.fontMetrics().elidedText(told.words, elide, int(whole))
+        painter.drawText(QPointF(room.left(), rect.top() + 68), words)
+        if told.why:
+            painter.setPen(t.colour("warn" if told.warned else "faint"))
+            why = painter.fontMetrics().elidedText(told.why, elide, int(wide))
             painter.drawText(QPointF(x, rect.top() + 53), why)
         painter.restore()
-
-
-def wanted_of(tally: VersionTally, change: Change) -> Wanted:
-    """Return the picture of a change."""
-    source, _ = place_of(tally, change)
-    assert source is not None
-    span = change.new or change.old or (0, 1)
-    return Wanted(source, sum(span) // 2)
 
 
 def draw_sign(painter: QPainter, at: QPointF, change: Change) -> None:
@@ -201,7 +158,7 @@ class ChangeRows(QListView):
 
     menu_asked = Signal(QPoint)
 
-    def __init__(self, tally: VersionTally, pictures: ShotPictures) -> None:
+    def __init__(self, tally: Paired, pictures: ShotPictures) -> None:
         super().__init__()
         self._tally = tally
         self._pictures = pictures
@@ -240,4 +197,6 @@ class ChangeRows(QListView):
         """Ask for the pictures of the rows on show and of some beyond."""
         first = max(0, self.verticalScrollBar().value() // ROW_HIGH - 2)
         rows = self._tally.rows[first : first + self.height() // ROW_HIGH + 8]
-        self._pictures.want("tally-rows", [wanted_of(self._tally, c) for c in rows])
+        told = [self._tally.told(c) for c in rows]
+        wanted = [Wanted(t.source, t.frame) for t in told if t.source is not None]
+        self._pictures.want(f"rows-{id(self)}", wanted)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QGridLayout,
@@ -48,7 +48,7 @@ class OutcomePanel(QWidget):
         for row, words in enumerate(tally.comparison.counts):
             grid.addWidget(label(words), row, 0)
             self.counts[words] = label("0", "mono")
-            grid.addWidget(self.counts[words], row, 2)
+            grid.addWidget(self.counts[words], row, 2, Qt.AlignmentFlag.AlignRight)
         grid.setColumnStretch(1, 1)
         box.addLayout(grid)
         self.facts = label("", "faint")

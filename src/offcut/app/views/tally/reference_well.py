@@ -23,7 +23,8 @@ from PySide6.QtWidgets import QWidget
 from offcut.app.session.session import Session
 from offcut.app.shared.frame_pairs import AskedFrame, FramePairs
 from offcut.app.theme import BODY, SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
-from offcut.app.views.tally.version_tally import VersionTally
+from offcut.app.views.tally.paired import Paired
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Source
 from offcut.core.tally.versions.changes import Change
 from offcut.core.timecode import timecode_from_frame
@@ -63,7 +64,7 @@ class ReferenceWell(QWidget):
     moved = Signal()
     menu_asked = Signal(QPoint)
 
-    def __init__(self, session: Session, tally: VersionTally) -> None:
+    def __init__(self, session: Session, tally: Paired) -> None:
         super().__init__()
         self._s = session
         self._tally = tally
@@ -230,7 +231,7 @@ class ReferenceWell(QWidget):
         ratio = self.devicePixelRatioF() * self.nearer
         room = self._rooms()[0].size() * ratio
         asked = tuple(
-            AskedFrame(source, frame, self._s.bench_of(source.id).film)
+            AskedFrame(source, frame, self._film_of(source))
             if source is not None and frame is not None
             else None
             for source, frame in ((old, here.old), (new, here.new))
@@ -239,9 +240,14 @@ class ReferenceWell(QWidget):
         self._asked = key
         self.pairs.want(key, (asked[0], asked[1]), (max(2, int(room.width())), int(room.height())))
 
+    def _film_of(self, source: Source) -> OpenedFilm | None:
+        held = self._s.project.holds(source.id)
+        return self._s.bench_of(source.id).film if held else None
+
     def _take(self, key: object, old: QImage | None, new: QImage | None) -> None:
         if key == self._asked:
-            self._images = old, new
+            flop = old is not None and self._tally.flopped
+            self._images = old.mirrored(True, False) if flop and old is not None else old, new
             self.update()
 
     @property
@@ -277,8 +283,8 @@ class ReferenceWell(QWidget):
         old, new = self._images
         if self.look is Look.BESIDE:
             for image, room, why in (
-                (old, rooms[0], "not in the old version"),
-                (new, rooms[1], "not in the new version"),
+                (old, rooms[0], f"not in the {self._tally.names[0]} one"),
+                (new, rooms[1], f"not in the {self._tally.names[1]} one"),
             ):
                 self._paint_picture(painter, image, room, why)
         else:
@@ -290,7 +296,10 @@ class ReferenceWell(QWidget):
         middle = Qt.AlignmentFlag.AlignVCenter
         beside = self.look is Look.BESIDE
         for n, (words, source, frame) in enumerate(
-            (("old", tally.old, here.old), ("new", tally.new, here.new))
+            (
+                (tally.names[0], tally.old, here.old),
+                (tally.names[1], tally.new, here.new),
+            )
         ):
             line = QRectF(rooms[n].left(), 0, rooms[n].width(), HEAD)
             align = middle if beside or n == 0 else middle | Qt.AlignmentFlag.AlignRight
@@ -380,7 +389,8 @@ class ReferenceWell(QWidget):
         painter.setFont(font(SMALL))
         painter.setPen(WELL_TEXT)
         words = QRectF(line.left(), line.bottom() + 2, line.width(), 18)
-        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, change.words)
+        said = self._tally.told(change).words
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, said)
         painter.setPen(WELL_FAINT)
         about = _about(self)
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight

@@ -2,56 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from difflib import SequenceMatcher
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QTimer
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.errors import OffcutError
 from offcut.core.held_against import films_compared
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Project, Ruling, ShotRef
+from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.rulings import rule_shot, take_ruling_back
 from offcut.core.tally.versions.carrying import Carried, Carry, carried_over
-from offcut.core.tally.versions.changes import Change, Comparison, What
+from offcut.core.tally.versions.changes import Change, Comparison
 from offcut.core.tally.versions.ruled import doubt_first, with_rulings
+from offcut.core.timecode import timecode_from_frame
 
 SOON = 200
 _NOTHING = Comparison(())
 
 
-class VersionTally(QObject):
-    """What the versions part of Tally shows. ``changed`` tells that it is another.
-
-    ``chosen_changed`` that another change is looked at.
+class VersionTally(Paired):
+    """What the versions part of Tally shows.
 
     Attributes: ``other_id`` the film that the one in hand is held against, 0 for none; ``swapped``
     True where the film in hand is the new one; ``comparison`` what became of each shot, rulings
-    and all; ``rows`` what of it is worth a look, most doubtful first; ``busy`` True while it is
-    worked out; ``trouble`` a sentence where it cannot be; ``alive`` tells whether anybody looks.
+    and all.
     """
 
-    changed = Signal()
-    chosen_changed = Signal()
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._s = session
-        self.alive: Callable[[], bool] = lambda: True
+        super().__init__(session)
         self.other_id = 0
         self.swapped = False
         self.comparison = _NOTHING
-        self.rows: list[Change] = []
-        self.row = -1
-        self.busy = False
-        self.trouble = ""
-        self.share = 0.0
         self._found: tuple[object, Comparison] | None = None
         self._asked: object = None
         self._taken: ShotRef | None = None
@@ -147,17 +136,9 @@ class VersionTally(QObject):
         here = self.change
         self.comparison = with_rulings(self._found[1], self._s.project, old.id, new.id)
         self.rows = doubt_first(self.comparison.changes)
-        self.row = self._row_like(here)
+        self.row = self.row_like(here)
         self.changed.emit()
         self.chosen_changed.emit()
-
-    def _row_like(self, change: Change | None) -> int:
-        """Return the row of what was looked at, where it is still there."""
-        if change is not None:
-            for n, row in enumerate(self.rows):
-                if (row.new or row.old) == (change.new or change.old):
-                    return n
-        return min(max(0, self.row), len(self.rows) - 1)
 
     def _work(self) -> None:
         old, new = self.old, self.new
@@ -207,17 +188,6 @@ class VersionTally(QObject):
 
     # looking and judging
 
-    @property
-    def change(self) -> Change | None:
-        """What is looked at now."""
-        return self.rows[self.row] if 0 <= self.row < len(self.rows) else None
-
-    def choose(self, row: int) -> None:
-        """Look at a row."""
-        if 0 <= row < len(self.rows) and row != self.row:
-            self.row = row
-            self.chosen_changed.emit()
-
     def choose_change(self, change: Change) -> None:
         """Look at a change, one that is the same too, which then comes to the rows."""
         for n, row in enumerate(self.rows):
@@ -229,23 +199,26 @@ class VersionTally(QObject):
         self.changed.emit()
         self.chosen_changed.emit()
 
-    def step(self, way: int) -> None:
-        """Look at the row after or before."""
-        if self.rows:
-            self.choose(max(0, min(len(self.rows) - 1, self.row + way)))
+    def told(self, change: Change) -> RowTold:
+        """Return what a row says: of the new film, of the old one where the shot is gone."""
+        source, span = (self.new, change.new) if change.new else (self.old, change.old)
+        if source is None or span is None:
+            return RowTold(None, 0, "", "", change.words)
+        media = source.media
+        return RowTold(
+            source, sum(span) // 2, self._title(change),
+            timecode_from_frame(media.start + span[0], media.rate, media.drop), change.words,
+            _why(change), not change.by_hand,
+        )  # fmt: skip
 
-    def next_doubt(self) -> bool:
-        """Look at the next row that is in doubt; tell whether there is one."""
-        count = len(self.rows)
-        for n in [*range(self.row + 1, count), *range(self.row + 1)]:
-            if (
-                self.rows[n].certainty.value != "sure"
-                and not self.rows[n].by_hand
-                and n != self.row
-            ):
-                self.choose(n)
-                return True
-        return False
+    def _title(self, change: Change) -> str:
+        """Return what the shot is called: by the old version where that has a name for it."""
+        names = []
+        for source, span in ((self.old, change.old), (self.new, change.new)):
+            if source is not None and span is not None:
+                names += [s for s in shots_of(source) if s.start == span[0]][:1]
+        named = next((s.title for s in names if s.card.name), "")
+        return named or (names[-1].title if names else "")
 
     def new_ref(self, change: Change) -> ShotRef | None:
         """Return the name of the shot of the new version that a change is about."""
@@ -363,6 +336,11 @@ def _likely(one: Source, other: Source) -> float:
     )
 
 
-def what_words(what: What) -> str:
-    """Return what a change is called at the head of its row, empty where its own words say it."""
-    return {What.NEW: "not in the old version", What.GONE: "not in the new version"}.get(what, "")
+def _why(change: Change) -> str:
+    """Return why a change is in doubt, empty where it is not."""
+    if change.by_hand:
+        return "said by hand"
+    if change.certainty is Certainty.SURE:
+        return ""
+    against = [r.text for r in change.reasons if r.against] or [r.text for r in change.reasons]
+    return f"{change.certainty.value}: {against[0]}" if against else change.certainty.value

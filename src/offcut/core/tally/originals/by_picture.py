@@ -35,7 +35,7 @@ _CLOSELY = 5
 _FAR = 6.0
 _ROWS = 40_000
 _FRAMES = 24
-_POOR, _AGAIN = 0.025, 2
+_POOR, _AGAIN, _ALIKE = 0.025, 2, 0.85
 _TIGHT = 0.92
 NOTHING = 0.12
 """Frames that are farther apart than this are not of the same shot."""
@@ -104,9 +104,9 @@ def base_framing(film: Floats, clips: Sequence[Prints]) -> Reframing:
 
 def likeliest_clips(
     film: Floats, spans: Sequence[Span], clips: Sequence[Prints], framings: Sequence[Reframing]
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Return for each span the clips most like it, best first, (n, up to 10), and through which of
-    the framings each was, (n, up to 10).
+) -> tuple[NDArray[np.int64], NDArray[np.int64], Floats]:
+    """Return for each span the clips most like it, best first, through which of the framings each
+    was, and how far it correlates, (n, up to 16) each.
     """
     asked = np.concatenate([_spread(a, b) for a, b in spans])
     owner = np.repeat(np.arange(len(spans)), [len(_spread(a, b)) for a, b in spans])
@@ -130,7 +130,11 @@ def likeliest_clips(
             best[:, here][better] = likeness[better]
             which[:, here][better] = k
     chosen = np.argsort(-best, axis=1)[:, :few]
-    return chosen, np.take_along_axis(which, chosen, axis=1)
+    return (
+        chosen,
+        np.take_along_axis(which, chosen, axis=1),
+        np.take_along_axis(best, chosen, axis=1),
+    )
 
 
 def _levelled(luma: Floats, framing: Reframing) -> Floats:
@@ -174,7 +178,7 @@ def by_picture(
     if not clips or not spans:
         return [() for _ in spans]
     framings = framings_around(base_framing(film.coarse, clips))
-    chosen, which = likeliest_clips(film.coarse, spans, clips, framings)
+    chosen, which, alike = likeliest_clips(film.coarse, spans, clips, framings)
     made: list[tuple[Match, ...]] = []
     for n, (start, end) in enumerate(spans):
         if told is not None and told(n, len(spans)):
@@ -189,7 +193,8 @@ def by_picture(
         first.sort(key=lambda pair: pair[0].pace.apart)
         closely = [_look(shot, fine, x.clip, x.reframing, rounds=3) for x, fine in first[:_CLOSELY]]
         seen = sorted((x for x in closely if x is not None), key=lambda x: x.pace.apart)
-        if first and (not seen or seen[0].pace.apart > _POOR):
+        poor = not seen or seen[0].pace.apart > _POOR
+        if first and poor and alike[n, 0] > _ALIKE:
             seen = _looked_again(shot, first[:_AGAIN], framings, seen)
         if seen and not seen[0].reframing.plain:
             fine = clips[seen[0].clip].fine.astype(np.float32)

@@ -1,0 +1,107 @@
+"""Paired: what lists and wells of Tally ask of whatever is held against something."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+
+from offcut.app.session.session import Session
+from offcut.core.model.seam import Certainty
+from offcut.core.model.source import Source
+from offcut.core.tally.versions.changes import Change
+
+
+@dataclass(frozen=True)
+class RowTold:
+    """What a row says: of which film and frame its picture is, its title, its timecode, what came
+    of it, and why that is in doubt (``warned`` where it is a doubt).
+    """
+
+    source: Source | None
+    frame: int
+    title: str
+    timecode: str
+    words: str
+    why: str = ""
+    warned: bool = False
+
+
+class Paired(QObject):
+    """Pairs of stretches of two films, one of them looked at.
+
+    ``changed`` tells that there are others; ``chosen_changed`` that another one is looked at.
+
+    Attributes: ``rows`` what is worth a look, most doubtful first; ``row`` which of them is looked
+    at; ``busy`` True while they are worked out, ``share`` how far that is; ``trouble`` a sentence
+    where they cannot be; ``names`` what the two sides are called; ``alive`` tells whether anybody
+    looks.
+    """
+
+    changed = Signal()
+    chosen_changed = Signal()
+    names = ("old", "new")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._s = session
+        self.alive: Callable[[], bool] = lambda: True
+        self.rows: list[Change] = []
+        self.row = -1
+        self.busy = False
+        self.trouble = ""
+        self.share = 0.0
+
+    @property
+    def old(self) -> Source | None:
+        """The film on the one side, None where there is none."""
+        raise NotImplementedError
+
+    @property
+    def new(self) -> Source | None:
+        """The film on the other side, None where there is none."""
+        raise NotImplementedError
+
+    def told(self, change: Change) -> RowTold:
+        """Return what a row says."""
+        raise NotImplementedError
+
+    @property
+    def flopped(self) -> bool:
+        """True where the picture of the one side has to be flopped to look like the other."""
+        return False
+
+    @property
+    def change(self) -> Change | None:
+        """What is looked at now."""
+        return self.rows[self.row] if 0 <= self.row < len(self.rows) else None
+
+    def choose(self, row: int) -> None:
+        """Look at a row."""
+        if 0 <= row < len(self.rows) and row != self.row:
+            self.row = row
+            self.chosen_changed.emit()
+
+    def step(self, way: int) -> None:
+        """Look at the row after or before."""
+        if self.rows:
+            self.choose(max(0, min(len(self.rows) - 1, self.row + way)))
+
+    def next_doubt(self) -> bool:
+        """Look at the next row that is in doubt; tell whether there is one."""
+        count = len(self.rows)
+        for n in [*range(self.row + 1, count), *range(self.row + 1)]:
+            row = self.rows[n]
+            if row.certainty is not Certainty.SURE and not row.by_hand and n != self.row:
+                self.choose(n)
+                return True
+        return False
+
+    def row_like(self, change: Change | None) -> int:
+        """Return the row of what was looked at, where it is still there."""
+        if change is not None:
+            for n, row in enumerate(self.rows):
+                if (row.new or row.old) == (change.new or change.old):
+                    return n
+        return min(max(0, self.row), len(self.rows) - 1)

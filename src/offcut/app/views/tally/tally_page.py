@@ -1,0 +1,293 @@
+"""A page of Tally: pairs listed on the left, one of them looked at in the middle, what came of them
+on the right.
+"""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QPushButton,
+    QStackedLayout,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from offcut.app.commands.action_button import ActionButton
+from offcut.app.session.session import Session
+from offcut.app.shared.shot_pictures import ShotPictures
+from offcut.app.theme.parts import label, number, pane
+from offcut.app.views.tally.change_rows import ChangeRows
+from offcut.app.views.tally.paired import Paired
+from offcut.app.views.tally.reference_well import Look, ReferenceWell
+
+LEFT, RIGHT = 282, 252
+SECTIONS = {"versions": "Versions", "originals": "Originals"}
+
+
+class SectionChoice(QWidget):
+    """Which part of Tally is open; ``wanted`` asks for another."""
+
+    wanted = Signal(str)
+
+    def __init__(self, here: str) -> None:
+        super().__init__()
+        self.buttons: dict[str, QToolButton] = {}
+        box = QHBoxLayout(self)
+        box.setContentsMargins(8, 0, 8, 0)
+        box.setSpacing(2)
+        for name, words in SECTIONS.items():
+            button = QToolButton()
+            button.setObjectName("choice")
+            button.setText(words)
+            button.setCheckable(True)
+            button.setChecked(name == here)
+            button.clicked.connect(partial(self._ask, name, here))
+            self.buttons[name] = button
+            box.addWidget(button)
+        box.addStretch()
+
+    def _ask(self, name: str, here: str, _on: bool = False) -> None:
+        self.buttons[here].setChecked(True)
+        self.buttons[name].setChecked(name == here)
+        self.wanted.emit(name)
+
+
+class TallyPage(QWidget):
+    """What all pages share; a page gives its rolls, its head, its panel and its buttons.
+
+    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
+    """
+
+    menu_wanted = Signal(str, QPoint)
+    section = ""
+
+    def __init__(self, session: Session, tally: Paired, pictures: ShotPictures) -> None:
+        super().__init__()
+        self._s = session
+        self.tally = tally
+        self.tally.alive = self.isVisible
+        self.pictures = pictures
+        self.rows = ChangeRows(tally, pictures)
+        self.well = ReferenceWell(session, tally)
+        self.sections = SectionChoice(self.section)
+        self.head, self.aside = label("", "head"), label("", "faint")
+        self.looks: dict[Look, QToolButton] = {}
+        self.buttons: list[ActionButton] = []
+        self._empty = label("", "faint")
+
+    # laying out
+
+    def lay_out(
+        self,
+        over: QWidget,
+        top: QWidget,
+        panel: QWidget,
+        buttons: list[ActionButton],
+        offer: QPushButton,
+    ) -> None:
+        """Put the page together: what lies over all of it, at the top of the list, at the right,
+        under the picture, and what is offered where there is nothing.
+        """
+        self.buttons = buttons
+        self.offer = offer
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(over)
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._left(top))
+        row.addWidget(self._middle(), 1)
+        right = pane("side")
+        right.setFixedWidth(RIGHT)
+        side = QVBoxLayout(right)
+        side.setContentsMargins(0, 0, 0, 0)
+        side.addWidget(panel)
+        row.addWidget(right)
+        column.addLayout(row, 1)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._pages = QStackedLayout(self)
+        self._pages.addWidget(whole)
+        self._pages.addWidget(self._nothing())
+        self.tally.changed.connect(self.show_now)
+        self.well.moved.connect(self._follow_well)
+        self.rows.menu_asked.connect(partial(self.menu_wanted.emit, f"tally-{self.section}"))
+        self.well.menu_asked.connect(partial(self.menu_wanted.emit, "tally-picture"))
+
+    def _left(self, top: QWidget) -> QWidget:
+        made = pane("list")
+        made.setFixedWidth(LEFT)
+        box = QVBoxLayout(made)
+        box.setContentsMargins(0, 6, 0, 0)
+        box.setSpacing(4)
+        box.addWidget(self.sections)
+        box.addWidget(top)
+        line = QHBoxLayout()
+        line.setContentsMargins(14, 4, 14, 2)
+        line.addWidget(self.head)
+        line.addStretch()
+        line.addWidget(self.aside)
+        box.addLayout(line)
+        box.addWidget(self.rows, 1)
+        return made
+
+    def _middle(self) -> QWidget:
+        made = pane("bench")
+        box = QVBoxLayout(made)
+        box.setContentsMargins(14, 12, 14, 12)
+        box.setSpacing(8)
+        box.addWidget(self.well, 1)
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        row.addWidget(label("Look", "faint"))
+        group = QButtonGroup(self)
+        for look in Look:
+            choice = QToolButton()
+            choice.setObjectName("choice")
+            choice.setText(look.value)
+            choice.setCheckable(True)
+            choice.clicked.connect(partial(self._look, look))
+            group.addButton(choice)
+            self.looks[look] = choice
+            row.addWidget(choice)
+        self.looks[Look.BESIDE].setChecked(True)
+        row.addStretch()
+        later = self.tally.names[1]
+        row.addWidget(label(f"{later[:1].upper()}{later[1:]} one later by", "faint"))
+        self.later = number(-100_000, 100_000, f"The {later} one later by so many frames", " fr")
+        self.later.setFixedWidth(76)
+        self.later.valueChanged.connect(self.well.set_later)
+        row.addWidget(self.later)
+        box.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for button in self.buttons:
+            row.addWidget(button, 1)
+        box.addLayout(row)
+        return made
+
+    def _nothing(self) -> QWidget:
+        made = QWidget()
+        box = QVBoxLayout(made)
+        box.setContentsMargins(0, 6, 0, 0)
+        self._sections_there = SectionChoice(self.section)
+        self._sections_there.wanted.connect(self.sections.wanted)
+        box.addWidget(self._sections_there)
+        box.addStretch()
+        box.addWidget(self._empty)
+        row = QHBoxLayout()
+        row.addStretch()
+        row.addWidget(self.offer)
+        row.addStretch()
+        box.addLayout(row)
+        box.addStretch()
+        return made
+
+    # showing
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.pictures.set_ratio(self.devicePixelRatioF())
+        self.refresh()
+        self.show_now()
+        self.rows.setFocus()
+
+    def refresh(self) -> None:
+        """Have worked out what is not known yet."""
+
+    def restyle(self) -> None:
+        """Take the theme in force."""
+        for button in self.buttons:
+            button.restyle()
+        self.rows.viewport().update()
+        self.well.update()
+
+    def close_pictures(self) -> None:
+        """Stop what works for this page in the background."""
+        self.well.pairs.close()
+
+    def show_now(self) -> None:
+        """Show what is known now."""
+        if not self.isVisible():
+            return
+        why = self.why_nothing()
+        self._empty.setText(why)
+        self._pages.setCurrentIndex(1 if why else 0)
+        self.head.setText(self.head_words())
+        self.aside.setText(self.aside_words())
+        self.tell()
+
+    def why_nothing(self) -> str:
+        """Return why there is nothing to show, empty where there is."""
+        raise NotImplementedError
+
+    def head_words(self) -> str:
+        """Return the head of the list."""
+        raise NotImplementedError
+
+    def aside_words(self) -> str:
+        """Return what stands beside the head."""
+        raise NotImplementedError
+
+    def tell(self) -> None:
+        """Show what else the page has."""
+
+    def _follow_well(self) -> None:
+        if self.later.value() != self.well.later:
+            self.later.setValue(self.well.later)
+        self.looks[self.well.look].setChecked(True)
+
+    def _look(self, look: Look, _on: bool = False) -> None:
+        self.well.set_look(look)
+
+    # doing
+
+    def next_look(self) -> None:
+        """Look at both in the next way."""
+        looks = list(Look)
+        self.well.set_look(looks[(looks.index(self.well.look) + 1) % len(looks)])
+
+    def next_doubt(self) -> None:
+        """Go to the next doubtful one; where there is none, to the next row."""
+        if not self.tally.next_doubt():
+            self.tally.step(1)
+
+    def agree(self) -> None:
+        """Say that it is so, and go on."""
+        raise NotImplementedError
+
+    def untie(self) -> None:
+        """Say that it is not so."""
+        raise NotImplementedError
+
+    def take_back(self) -> None:
+        """Take back what was said."""
+        raise NotImplementedError
+
+    def next_likely(self) -> None:
+        """Try the next likeliest in its place, where there are several."""
+        self._s.said.emit("There are no others to choose from here")
+
+    def keep_list(self) -> None:
+        """Ask where to keep the list of what was found."""
+        raise NotImplementedError
+
+    def open_in_seams(self) -> None:
+        """Show the shot that is looked at in Seams."""
+        change = self.tally.change
+        if change is None:
+            return
+        told = self.tally.told(change)
+        span = change.new or change.old
+        if told.source is not None and span is not None:
+            self._s.take_in_hand(told.source.id)
+            self._s.go_to(span[0])
+            self._s.view_wanted.emit("seams")
