@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from films import encode, scene
 from offcut.app.shell.window import Window
+from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.reference_well import Look
 from offcut.app.views.tally.rolls import LOWER, ROLL, UPPER
@@ -18,9 +19,10 @@ from offcut.app.views.tally.versions_page import VersionsPage
 from offcut.app.views.tally.view import TallyView
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.cards import name_shot
+from offcut.core.tally.against_list import Said
 from offcut.core.tally.versions.changes import What
 from versions import FIRST, SECOND, film, finished_otherwise
-from windows import CTRL, found, press, save, settled
+from windows import CTRL, found, frames, press, save, settled
 
 NONE = Qt.KeyboardModifier.NoModifier
 
@@ -228,8 +230,8 @@ def originals(
     """The originals of the first version: three camera files, one of which is used nowhere."""
     folder = tmp_path / "camera"
     folder.mkdir()
-    for name, seed, frames in (("A001", 11, 70), ("A002", 13, 80), ("A009", 55, 60)):
-        encode(folder / f"{name}.mov", scene(seed, frames), tags={"timecode": "10:00:00:00"})
+    for name, seed, count in (("A001", 11, 70), ("A002", 13, 80), ("A009", 55, 60)):
+        encode(folder / f"{name}.mov", scene(seed, count), tags={"timecode": "10:00:00:00"})
     window.dialogs.open_paths([both[0]])
     found(window, qtbot)
     window.activateWindow()
@@ -295,3 +297,91 @@ def test_a_folder_that_holds_no_film_is_said_and_another_can_be_chosen(
     settled(window, qtbot)
     assert "there is no film in it" in originals._empty.text()
     assert originals.choose.isVisible()
+
+
+def test_both_are_played_in_step_and_stop_where_one_is(
+    tally: VersionsPage, window: Window, qtbot: QtBot
+) -> None:
+    tally.tally.choose_change(tally.tally.comparison.changes[3])
+    tally.well.go_to(0)
+    seen: list[int] = []
+    tally.well.player.shown.connect(lambda *told: seen.append(told[2]))
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(seen) > 4 and None not in tally.well.images, timeout=20_000)
+    press(window, Qt.Key.Key_S)
+    assert tally.well.player.heard == 0
+    press(window, Qt.Key.Key_Space)
+    assert not tally.well.player.playing
+    here = tally.well.here
+    assert here.old is not None
+    assert here.new is not None
+    assert here.old - here.new == 57  # as they are tied
+
+
+def test_two_frames_that_were_found_are_locked(tally: VersionsPage, window: Window) -> None:
+    go_to(tally, What.SHORTER)
+    tally.later.setValue(3)
+    press(window, Qt.Key.Key_L)
+    ruled = window.session.project.rulings
+    assert [r.offset for r in ruled] == [-3]
+    assert tally.later.value() == 0
+    assert next(c for c in tally.tally.comparison.changes if c.by_hand).offset == -3
+
+
+@pytest.fixture
+def lists(opened: Window, tmp_path: Path, qtbot: QtBot) -> ListsPage:
+    """Four shots, cut at 40, 75 and 120, held against a list that says 40, 77 and 140."""
+    rows = [(0, 40), (40, 77), (77, 140), (140, 160)]
+    lines = ["TITLE: FOUR", "FCM: NON-DROP FRAME", ""]
+    for n, span in enumerate(rows, start=1):
+        times = [f"01:00:{f // 25:02d}:{f % 25:02d}" for f in (*span, *span)]
+        lines.append(f"{n:03d}  A{n:03d}     V     C        {' '.join(times)}")
+    path = tmp_path / "four.edl"
+    path.write_text("\n".join(lines) + "\n")
+    opened.activateWindow()
+    opened.open_view("tally")
+    page: ListsPage = opened.view("tally").lists
+    opened.view("tally").open_page("lists")
+    assert page.choose.isVisible()
+    page.tally.read(path)
+    qtbot.waitUntil(lambda: bool(page.tally.rows), timeout=20_000)
+    settled(opened, qtbot)
+    return page
+
+
+def test_a_list_is_worked_through_join_by_join(lists: ListsPage, window: Window) -> None:
+    assert lists.head.text() == "3 joins differ"
+    assert [r.said for r in lists.tally.joins_shown] == [
+        Said.OFF, Said.LISTED, Said.FOUND, Said.AGREES,
+    ]  # fmt: skip
+    lists.tally.choose(0)
+    assert lists.well.here == (77, 75)
+    press(window, Qt.Key.Key_Return)
+    assert frames(window) == [40, 77, 120]
+    window.session.undo()
+    assert frames(window) == [40, 75, 120]
+    lists.tally.choose(0)
+    press(window, Qt.Key.Key_F)
+    source = window.session.source
+    assert source is not None
+    assert [s.frame for s in source.seams if s.judged] == [75]
+
+
+def test_all_joins_of_a_sort_are_settled_with_one_undo(lists: ListsPage, window: Window) -> None:
+    lists.all_buttons[Said.LISTED, True].click()
+    lists.all_buttons[Said.FOUND, True].click()
+    assert frames(window) == [40, 75, 140]
+    assert lists.counts[Said.AGREES].text() == "2"
+    window.session.undo()
+    window.session.undo()
+    assert frames(window) == [40, 75, 120]
+
+
+def test_a_list_without_a_join_is_said(
+    lists: ListsPage, window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "none.edl").write_text("TITLE: NONE\n")
+    lists.tally.read(tmp_path / "none.edl")
+    qtbot.waitUntil(lambda: bool(lists.tally.trouble), timeout=20_000)
+    settled(window, qtbot)
+    assert "none.edl" in lists._empty.text()

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from offcut.core.errors import OffcutError
 from offcut.core.lists.outgoing import EventList, Pick, events_of, going
-from offcut.core.model.card import Original
+from offcut.core.model.card import Original, OriginalFile
 from offcut.core.model.handover import Asked, Handover
-from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.project import Project, Ruling, ShotRef
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.seam import Kind, Seam
@@ -111,7 +111,8 @@ def full_project() -> Project:
     project = add_zone(project, FIRST, Zone(1, 5, None))
     project = set_framing(project, FIRST, Framing(0, 20, 0, 22))
     project = add_marker(project, FIRST, 3, 6, "bell", "at the quay")
-    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2), ("ASC_SAT 0.9",))
+    original = Original("A012", 90_000, 0, "quay.mov", False, Fraction(-1, 2), ("ASC_SAT 0.9",),
+                        OriginalFile("/rushes/quay.mov", 89_000, 4000, 1920, 1080))  # fmt: skip
     project, harbour = scene_named(project, "Harbour")
     card = replace(project.sources[0].first, original=original, scene=harbour)
     project = with_card(project, FIRST, None, card)
@@ -126,7 +127,8 @@ def full_project() -> Project:
                   picked=((FIRST, 0),))  # fmt: skip
     project = _ticketed(project)
     made = Handover("1962-05-01T04:52:00+00:00", "/tmp/out", asked, ("a.edl",), 1.5)
-    return replace(project, handovers=(made,))
+    rulings = (Ruling(refs[0], 99, refs[2], -12), Ruling(refs[1], 99, None))
+    return replace(project, handovers=(made,), rulings=rulings)
 
 
 def _ticketed(project: Project) -> Project:

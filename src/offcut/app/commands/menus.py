@@ -76,6 +76,9 @@ MENUS: dict[str, Menu] = {
         "rhythm-svg", "rhythm-png", "rhythm-figures", "rhythm-reference", None,
         "rhythm-copy", "rhythm-copy-lengths", "rhythm-copy-chart",
     ),
+    "tally-lists": (
+        "tally-agree", "tally-film", "tally-open", None, "tally-list",
+    ),
     "tally-originals": (
         "tally-agree", "tally-likely", "tally-untie", None,
         "tally-open", "tally-take-all", "tally-keep", "tally-folder",

@@ -65,7 +65,8 @@ class BackToBack(QObject):
 
     Attributes: ``playing`` True meanwhile; ``moment`` seconds since the first stretch began;
     ``count`` and ``dropped`` pictures shown, and left out; ``use_proxy`` pictures come from
-    proxies where there are any, which lie in ``proxy_folder``.
+    proxies where there are any, which lie in ``proxy_folder``; ``together_with`` what decodes
+    beside it and is waited for.
     """
 
     shown = Signal(QImage, int, int)
@@ -81,7 +82,8 @@ class BackToBack(QObject):
         self.count = self.dropped = 0
         self.use_proxy = True
         self.proxy_folder: Path | None = None
-        self._thread: _Decoder | None = None
+        self.together_with: DueDecoder | None = None
+        self._thread: DueDecoder | None = None
         self._began = 0.0
         self._sounding = False
         self._timer = QTimer(self)
@@ -102,7 +104,7 @@ class BackToBack(QObject):
         self.playing = True
         self.moment, self.count, self.dropped = Fraction(0), 0, 0
         self._began = 0.0
-        self._thread = _Decoder(self.stretches, room, self)
+        self._thread = DueDecoder(self.stretches, room, self)
         self._thread.start()
         self._timer.start(8)
 
@@ -135,7 +137,8 @@ class BackToBack(QObject):
         if thread is None:
             return
         if not self._began:
-            if not thread.ready:
+            beside = self.together_with
+            if not thread.ready or (beside is not None and not beside.ready):
                 return
             self._began = time.monotonic()
             films = thread.films
@@ -165,7 +168,7 @@ class BackToBack(QObject):
             self.stop()
 
 
-class _Decoder(QThread):
+class DueDecoder(QThread):
     """Decodes pictures ahead of their moments."""
 
     def __init__(

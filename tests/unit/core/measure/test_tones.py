@@ -53,7 +53,7 @@ def test_each_frame_is_ten_strips_from_the_top_down(flags: Path) -> None:
     assert (light <= 100).all()
 
 
-def test_a_film_measured_before_gets_its_light_alone(flags: Path) -> None:
+def test_a_film_measured_before_gets_only_what_it_lacks(flags: Path) -> None:
     film = open_source(flags)
     for _ in measure_range(film, 0, 30, measurers=(CHANGE,)):
         pass
@@ -62,6 +62,6 @@ def test_a_film_measured_before_gets_its_light_alone(flags: Path) -> None:
     _, known = kept_tones(film.media, 0, 30)
     assert not known.any()
     runs = list(measure_range(film, 0, 30, measurers=MEASURERS))
-    assert {name for run in runs for name in run.signals} == {"tones"}
+    assert {name for run in runs for name in run.signals} == {"tones", "prints"}
     _, known = kept_tones(film.media, 5, 25)
     assert known.all()

@@ -295,6 +295,22 @@ class OriginalTally(Paired):
         self._show()
         return True
 
+    def lock(self, old: int, new: int) -> bool:
+        """Let a frame of the original be the one of the film; it is then said by hand."""
+        found, match, conform = self._found_of(self.change), self.match, self.conform
+        if found is None or match is None or conform is None:
+            return False
+        first = old - round((new - found.shot[0]) * match.speed)
+        said = replace(match, first=first, by=By.HAND, certainty=Certainty.SURE, reasons=())
+        rest = tuple(m for m in found.matches if m is not match)
+        now = replace(found, matches=(said, *rest))
+        self.conform = replace(
+            conform, found=tuple(now if f is found else f for f in conform.found)
+        )
+        self._chosen.pop(found.shot[0], None)
+        self._show()
+        return True
+
     def take(self, changes: Sequence[Change]) -> int:
         """Put the originals of shots on their cards; return how many were put there."""
         source, conform = self._s.source, self.conform

@@ -199,6 +199,14 @@ class OriginalsPage(TallyPage):
         if change is not None and not self.tally.leave(change):
             self._s.said.emit("There is no original on this shot’s card")
 
+    def lock_here(self) -> None:
+        """Let the two frames that are shown be the same: the original begins elsewhere."""
+        here = self.well.here
+        if here.old is None or here.new is None or not self.tally.lock(here.old, here.new):
+            self._s.said.emit("There are no two pictures to lock here")
+        else:
+            self.well.set_later(0)
+
     def take_back(self) -> None:
         """Take the original off the shot's card."""
         self.untie()

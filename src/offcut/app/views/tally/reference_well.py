@@ -10,6 +10,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
+    QHideEvent,
     QImage,
     QMouseEvent,
     QPainter,
@@ -21,7 +22,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.frame_pairs import AskedFrame, FramePairs
+from offcut.app.shared.pair_player import PairPlayer
 from offcut.app.theme import BODY, SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
 from offcut.app.views.tally.paired import Paired
 from offcut.core.media.opened import OpenedFilm
@@ -87,6 +90,11 @@ class ReferenceWell(QWidget):
         self._soon.setInterval(_SOON)
         self._soon.timeout.connect(self._ask)
         self.pairs.came.connect(self._take)
+        self.player = PairPlayer(self)
+        self.player.shown.connect(self._show_played)
+        self.player.ended.connect(self._play_on)
+        self._round = False
+        self._began = 0
         tally.chosen_changed.connect(self._show_change)
         tally.changed.connect(self._show_change)
 
@@ -133,6 +141,7 @@ class ReferenceWell(QWidget):
 
     def go_to(self, frame: int) -> None:
         """Show another frame of the shot, in both."""
+        self.stop()
         frame = max(0, min(self.length - 1, frame))
         if frame != self.frame:
             self.frame = frame
@@ -196,6 +205,7 @@ class ReferenceWell(QWidget):
         change = self._tally.change
         now = (change.old, change.new) if change is not None else None
         if now != self._of:
+            self.stop()
             self._of = now
             self.later = 0
             self.frame = self._telling_frame(change) if change is not None else 0
@@ -254,6 +264,67 @@ class ReferenceWell(QWidget):
     def images(self) -> tuple[QImage | None, QImage | None]:
         """The pictures that are shown, of the old and the new version."""
         return self._images
+
+    # playing
+
+    def toggle_play(self) -> None:
+        """Play both in step from here to the end of the shot, round and round; or stop."""
+        if self.player.playing:
+            self.stop()
+            return
+        change, here = self._tally.change, self.here
+        if change is None or here.old is None or here.new is None:
+            self._s.said.emit("There is only one of both to play here")
+        elif change.speed != 1:
+            self._s.said.emit("They run at another speed, so they are not played together")
+        else:
+            self._round = True
+            self._play_from(self.frame)
+
+    def stop(self) -> None:
+        """Stop playing."""
+        self._round = False
+        self.player.stop()
+
+    def hear_other(self) -> None:
+        """Hear the other one of both."""
+        self.player.heard = 1 - self.player.heard
+        self._s.said.emit(f"The {self._tally.names[self.player.heard]} one is heard")
+        if self.player.playing:
+            at = self.frame
+            self.stop()
+            self._round = True
+            self._play_from(at)
+
+    def _play_from(self, frame: int) -> None:
+        self.frame, self._began = frame, frame
+        here, left = self.here, self.length - frame
+        old, new = self._tally.old, self._tally.new
+        if old is None or new is None or here.old is None or here.new is None or left < 2:
+            return
+        stretches = []
+        for source, first in ((old, here.old), (new, here.new)):
+            first = max(0, first)
+            end = min(source.media.frames, first + left)
+            stretches.append(PlayedStretch(source, first, end, film=self._film_of(source)))
+        ratio = self.devicePixelRatioF()
+        room = self._rooms()[0].size() * ratio
+        size = max(2, int(room.width())), max(2, int(room.height()))
+        self.player.play((stretches[0], stretches[1]), size)
+
+    def _show_played(self, old: QImage | None, new: QImage | None, count: int) -> None:
+        flop = self._tally.flopped
+        self._images = old.mirrored(True, False) if old is not None and flop else old, new
+        self.frame = min(self.length - 1, self._began + count)
+        self.update()
+
+    def _play_on(self) -> None:
+        if self._round and self.isVisible() and self.length > 2:
+            QTimer.singleShot(0, self._again)
+
+    def _again(self) -> None:
+        if self._round and not self.player.playing:
+            self._play_from(0)
 
     # drawing
 
@@ -446,6 +517,10 @@ class ReferenceWell(QWidget):
             )
         else:
             self.go_to(self.frame + (-1 if event.angleDelta().y() > 0 else 1))
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.stop()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

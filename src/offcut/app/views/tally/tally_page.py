@@ -27,7 +27,7 @@ from offcut.app.views.tally.paired import Paired
 from offcut.app.views.tally.reference_well import Look, ReferenceWell
 
 LEFT, RIGHT = 282, 252
-SECTIONS = {"versions": "Versions", "originals": "Originals"}
+SECTIONS = {"lists": "Lists", "versions": "Versions", "originals": "Originals"}
 
 
 class SectionChoice(QWidget):
@@ -212,6 +212,7 @@ class TallyPage(QWidget):
 
     def close_pictures(self) -> None:
         """Stop what works for this page in the background."""
+        self.well.player.close()
         self.well.pairs.close()
 
     def show_now(self) -> None:
@@ -275,6 +276,14 @@ class TallyPage(QWidget):
     def next_likely(self) -> None:
         """Try the next likeliest in its place, where there are several."""
         self._s.said.emit("There are no others to choose from here")
+
+    def lock_here(self) -> None:
+        """Say that the two frames that are shown are the same."""
+        self._s.said.emit("A list and its film are locked as they are")
+
+    def take_film(self) -> None:
+        """Take the film's side, where there are two."""
+        self._s.said.emit("There is no list here")
 
     def keep_list(self) -> None:
         """Ask where to keep the list of what was found."""

@@ -260,6 +260,14 @@ class VersionTally(Paired):
         ruling = Ruling(new, self.old.id, old, offset)
         return self._s.edit_project(lambda p: rule_shot(p, ruling), "tie two shots")
 
+    def lock(self, offset: int) -> bool:
+        """Tie the two shots that are looked at so that old frame = new frame + offset."""
+        change = self.change
+        if change is None:
+            return False
+        old, new = self.old_ref(change), self.new_ref(change)
+        return old is not None and new is not None and self.tie(old, new, offset)
+
     def take_old(self) -> str:
         """Take the old shot that is looked at for a tie by hand; return what was done, in words."""
         change = self.change

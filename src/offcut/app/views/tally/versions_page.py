@@ -140,6 +140,14 @@ class VersionsPage(TallyPage):
         """Say that the shot was made from nothing in the old version."""
         self.tally.untie()
 
+    def lock_here(self) -> None:
+        """Tie the shots so that the two frames that are shown are the same."""
+        here = self.well.here
+        if here.old is None or here.new is None or not self.tally.lock(here.old - here.new):
+            self._s.said.emit("There are no two shots to lock here")
+        else:
+            self.well.set_later(0)
+
     def take_back(self) -> None:
         """Let the pictures tell again."""
         self.tally.take_back()

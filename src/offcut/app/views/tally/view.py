@@ -8,13 +8,14 @@ from PySide6.QtWidgets import QStackedLayout, QWidget
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.views.description import ViewContext
+from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.tally_page import TallyPage
 from offcut.app.views.tally.versions_page import VersionsPage
 
 
 class TallyView(QWidget):
-    """A film held against another version of it, or against its originals.
+    """A film held against a list, another version of it, or its originals.
 
     ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
     """
@@ -25,10 +26,11 @@ class TallyView(QWidget):
         super().__init__()
         self._settings = context.settings
         self.pictures = ShotPictures(context.session)
+        self.lists = ListsPage(context, table, self.pictures)
         self.versions = VersionsPage(context, table, self.pictures)
         self.originals = OriginalsPage(context, table, self.pictures)
         self.pages: dict[str, TallyPage] = {
-            page.section: page for page in (self.versions, self.originals)
+            page.section: page for page in (self.lists, self.versions, self.originals)
         }
         self._stack = QStackedLayout(self)
         for page in self.pages.values():
