@@ -204,15 +204,16 @@ def _gaps(overlay: Overlay, old: Floats, new: Floats) -> tuple[Floats, Floats]:
     those beside it; (96,) each, of the means over the pairs.
     """
     knots = np.linspace(0, 255, _KNOTS)
-    seen = np.interp(old @ overlay.matrix, knots, overlay.tone)
+    seen = np.interp(old.mean(axis=0) @ overlay.matrix, knots, overlay.tone)
+    shown = new.mean(axis=0)
     there = overlay.weights > 0.4
-    gain, lift = _robust_line(seen[:, there].ravel(), new[:, there].ravel())
-    steady = gain * seen.mean(axis=0) + lift
+    gain, lift = _robust_line(seen[there], shown[there])
+    steady = gain * seen + lift
     grid = np.pad(steady.reshape(DOWN, ACROSS), 1, mode="edge")
     middle = grid[1:-1, 1:-1]
     beside = (grid[:-2, 1:-1], grid[2:, 1:-1], grid[1:-1, :-2], grid[1:-1, 2:])
     detail = np.maximum.reduce([np.abs(b - middle) for b in beside]).ravel()
-    gaps = np.abs(new.mean(axis=0) - steady)
+    gaps = np.abs(shown - steady)
     return gaps.astype(np.float32), detail.astype(np.float32)
 
 
@@ -229,7 +230,8 @@ def _robust_line(x: NDArray[np.floating], y: NDArray[np.floating]) -> tuple[floa
         gain = float(((x[keep] - x[keep].mean()) * (y[keep] - y[keep].mean())).mean() / spread)
         lift = float(y[keep].mean() - gain * x[keep].mean())
         gaps = np.abs(y - gain * x - lift)
-        keep = gaps <= np.quantile(gaps, 0.6)
+        most = int(0.6 * (len(gaps) - 1))
+        keep = gaps <= np.partition(gaps, most)[most]
     return gain, lift
 
 
