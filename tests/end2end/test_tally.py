@@ -224,15 +224,13 @@ def test_without_a_film_it_says_what_to_do(window: Window) -> None:
 
 
 @pytest.fixture
-def originals(
-    window: Window, both: tuple[Path, Path], tmp_path: Path, qtbot: QtBot
-) -> OriginalsPage:
-    """The originals of the first version: three camera files, one of which is used nowhere."""
+def originals(window: Window, tmp_path: Path, qtbot: QtBot) -> OriginalsPage:
+    """The originals of a film of three shots: three camera files, one of them used nowhere."""
     folder = tmp_path / "camera"
     folder.mkdir()
     for name, seed, count in (("A001", 11, 70), ("A002", 13, 80), ("A009", 55, 60)):
         encode(folder / f"{name}.mov", scene(seed, count), tags={"timecode": "10:00:00:00"})
-    window.dialogs.open_paths([both[0]])
+    window.dialogs.open_paths([film(tmp_path / "three.mp4", FIRST[:3])])
     found(window, qtbot)
     window.activateWindow()
     window.open_view("tally")
@@ -249,7 +247,7 @@ def originals(
 def test_originals_are_found_taken_onto_cards_and_undone(
     originals: OriginalsPage, window: Window
 ) -> None:
-    assert originals.head.text() == "2 of 8 shots"
+    assert originals.head.text() == "2 of 3 shots"
     assert originals.counts["by picture"].text() == "2"
     assert "Not used: A009.mov" in originals.odd.text()
     assert originals.tally.rows[0].old is not None

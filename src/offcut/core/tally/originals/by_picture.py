@@ -35,7 +35,7 @@ _CLOSELY = 5
 _FAR = 6.0
 _ROWS = 40_000
 _FRAMES = 24
-_POOR, _AGAIN, _ALIKE = 0.025, 2, 0.85
+_POOR, _AGAIN, _ALIKE = 0.025, 2, 0.92
 _TIGHT = 0.92
 NOTHING = 0.12
 """Frames that are farther apart than this are not of the same shot."""
@@ -191,7 +191,12 @@ def by_picture(
             looked.append((_look(shot, fine, c, framings[k], rounds=0), fine))
         first = [(x, fine) for x, fine in looked if x is not None]
         first.sort(key=lambda pair: pair[0].pace.apart)
-        closely = [_look(shot, fine, x.clip, x.reframing, rounds=3) for x, fine in first[:_CLOSELY]]
+        line = _FAR * first[0][0].pace.apart if first else 0.0
+        closely = [
+            _look(shot, fine, x.clip, x.reframing, rounds=3)
+            for x, fine in first[:_CLOSELY]
+            if x.pace.apart <= line
+        ]
         seen = sorted((x for x in closely if x is not None), key=lambda x: x.pace.apart)
         poor = not seen or seen[0].pace.apart > _POOR
         if first and poor and alike[n, 0] > _ALIKE:
@@ -238,11 +243,13 @@ def _looked_again(
     """
     best = {x.clip: x for x in seen}
     for one, fine in likely:
-        for framing in framings:
+        for framing in (f for f in framings if f.flopped == one.reframing.flopped):
             now = _look(shot, fine, one.clip, framing, rounds=1)
             known = best.get(one.clip)
             if now is not None and (known is None or now.pace.apart < 0.9 * known.pace.apart):
                 best[one.clip] = now
+                if now.pace.apart < _POOR:
+                    break
     return sorted(best.values(), key=lambda x: x.pace.apart)
 
 
