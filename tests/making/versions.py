@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 
 import cv2
@@ -32,12 +33,16 @@ SECOND: tuple[Part, ...] = (
 )
 
 
+@cache
+def _take(seed: int) -> tuple[Picture, ...]:
+    """Return a whole take; drawn once, for many films are cut from it."""
+    return tuple(scene(seed, 60))
+
+
 def cut(parts: Iterable[Part]) -> Iterator[Picture]:
-    """Yield the pictures of a film cut from takes."""
+    """Yield the pictures of a film cut from takes, which have 60 frames each."""
     for seed, start, end in parts:
-        for n, picture in enumerate(scene(seed, end)):
-            if n >= start:
-                yield picture
+        yield from _take(seed)[start:end]
 
 
 def graded(picture: Picture) -> Picture:
