@@ -35,9 +35,9 @@ class PairPlayer(QObject):
         self._begins = 0
         self._leads = 1
 
-    def use_proxies(self, use: bool, folder: Path | None) -> None:
-        """Say whether pictures come from proxies where there are any, and where these lie."""
-        self._leader.use_proxy, self._leader.proxy_folder = use, folder
+    def find_proxies_in(self, folder: Path | None) -> None:
+        """Say where proxies lie, None for the usual place; where there are any they are shown."""
+        self._leader.proxy_folder = folder
 
     @property
     def counts(self) -> tuple[int, int]:

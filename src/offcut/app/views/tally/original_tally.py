@@ -33,7 +33,7 @@ class OriginalTally(Paired):
     """What the originals part of Tally shows: the original on the one side, the film on the other.
 
     Attributes: ``folders`` where the originals lie; ``rushes`` what was found there, None before;
-    ``conform`` what each shot was made from, None before; ``notes`` sentences about what is odd.
+
     """
 
     names = ("original", "film")
@@ -45,6 +45,10 @@ class OriginalTally(Paired):
         self.conform: Conform | None = None
         self._of: object = None
         self._chosen: dict[int, int] = {}
+        self._places: dict[tuple[int, int], Found] = {}
+        self._places_of: Conform | None = None
+        self._shots: dict[tuple[int, int], Shot] = {}
+        self._shots_of: Source | None = None
         self._job: Job | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -84,17 +88,27 @@ class OriginalTally(Paired):
     def _found_of(self, change: Change | None) -> Found | None:
         if change is None or self.conform is None:
             return None
-        return next((f for f in self.conform.found if f.shot == change.new), None)
+        if self._places_of is not self.conform:
+            self._places = {f.shot: f for f in self.conform.found}
+            self._places_of = self.conform
+        return self._places.get(change.new or (0, 0))
 
     def _match_of(self, found: Found) -> Match | None:
         chosen = self._chosen.get(found.shot[0], 0)
         return found.matches[chosen] if chosen < len(found.matches) else None
 
     def _shot_of(self, change: Change) -> Shot | None:
+        return self._shot_at(change.new or (0, 0))
+
+    def _shot_at(self, span: tuple[int, int]) -> Shot | None:
+        """Return the shot of the film that lies just there, None where none does now."""
         source = self._s.source
         if source is None:
             return None
-        return next((s for s in shots_of(source) if (s.start, s.end) == change.new), None)
+        if self._shots_of is not source:
+            self._shots = {(s.start, s.end): s for s in shots_of(source)}
+            self._shots_of = source
+        return self._shots.get(span)
 
     # finding
 
@@ -203,10 +217,9 @@ class OriginalTally(Paired):
 
     def _is_taken(self, found: Found, match: Match) -> bool:
         """Tell whether the shot's card has this original."""
-        source = self._s.source
-        if source is None or self.conform is None:
+        if self.conform is None:
             return False
-        shot = next((s for s in shots_of(source) if s.start == found.shot[0]), None)
+        shot = self._shot_at(found.shot)
         original = shot.card.original if shot is not None else None
         if original is None or original.file is None or shot is None:
             return False

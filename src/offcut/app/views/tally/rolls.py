@@ -76,10 +76,11 @@ class Rolls(QWidget):
 
     def refresh(self) -> None:
         """Ask for the pictures that are shown."""
-        self._pictures.want("tally-rolls", [w for _, w in self._shown_pictures()])
+        self._pictures.want("tally-rolls", [w for _, w, _ in self._shown_pictures()])
         self.update()
 
-    def _shown_pictures(self) -> Iterator[tuple[QRectF, Wanted]]:
+    def _shown_pictures(self) -> Iterator[tuple[QRectF, Wanted, QRectF]]:
+        """Yield where pictures lie, which they are, and the room of the shot each is cut off at."""
         for source, top in ((self._tally.old, UPPER), (self._tally.new, LOWER)):
             if source is None:
                 continue
@@ -95,7 +96,8 @@ class Rolls(QWidget):
                     frame = shot.start + int((x + min(each, right - x) / 2 - left) / (right - left)
                                              * shot.length)  # fmt: skip
                     place = QRectF(x, top, each, ROLL)
-                    yield place, Wanted(source, _rounded(frame, shot.start, shot.end))
+                    room = QRectF(left, top, right - left, ROLL)
+                    yield place, Wanted(source, _rounded(frame, shot.start, shot.end)), room
                     x += each
                     drawn += 1
 
@@ -136,12 +138,10 @@ class Rolls(QWidget):
         painter.drawText(line, right, f"{len(shots)} shots  {length}")
         left, last = self._across(source, source.start, source.end)
         painter.fillRect(QRectF(left, top, last - left, ROLL), WELL_LINE)
-        for place, wanted in self._shown_pictures():
-            if place.top() != top:
-                continue
-            for shot_left, shot_right in (self._shot_around(source, wanted.frame),):
+        for place, wanted, room in self._shown_pictures():
+            if room.top() == top:
                 painter.save()
-                painter.setClipRect(QRectF(shot_left, top, shot_right - shot_left, ROLL))
+                painter.setClipRect(room)
                 self._pictures.draw(painter, place, wanted)
                 painter.restore()
         pen = QPen(WELL, 1.0)
@@ -149,12 +149,6 @@ class Rolls(QWidget):
         for shot in shots[1:]:
             x, _ = self._across(source, shot.start, shot.end)
             painter.drawLine(QPointF(x, top), QPointF(x, top + ROLL))
-
-    def _shot_around(self, source: Source, frame: int) -> tuple[float, float]:
-        for shot in shots_of(source):
-            if shot.start <= frame < shot.end:
-                return self._across(source, shot.start, shot.end)
-        return 0.0, 0.0
 
     def _paint_band(
         self, painter: QPainter, change: Change, old: Source, new: Source, chosen: bool = False

