@@ -5,11 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
-    QGridLayout,
     QHBoxLayout,
     QPushButton,
     QVBoxLayout,
@@ -23,7 +21,7 @@ from offcut.app.theme.parts import label, number
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.list_rolls import ListRolls
 from offcut.app.views.tally.list_tally import ListTally
-from offcut.app.views.tally.tally_page import TallyPage
+from offcut.app.views.tally.tally_page import TallyPage, counts_grid
 from offcut.core.lists.registry import reading_endings
 from offcut.core.tally.against_list import Said
 from offcut.core.words import many
@@ -66,17 +64,10 @@ class ListsPage(TallyPage):
         box.setContentsMargins(16, 12, 16, 12)
         box.setSpacing(6)
         box.addWidget(label("What both say", "head"))
-        grid = QGridLayout()
-        grid.setVerticalSpacing(5)
-        self.counts = {}
-        for row, said in enumerate(Said):
-            grid.addWidget(label(said.value), row, 0)
-            self.counts[said] = label("0", "mono")
-            grid.addWidget(self.counts[said], row, 2, Qt.AlignmentFlag.AlignRight)
-        grid.setColumnStretch(1, 1)
+        grid, self.counts = counts_grid({said: said.value for said in Said})
         box.addLayout(grid)
         line = QHBoxLayout()
-        line.addWidget(label("List begins later by", "faint"))
+        line.addWidget(label("Offset of the list", "faint"))
         self.offset = number(-10_000_000, 10_000_000, "Offset of the list, in frames", " fr")
         self.offset.setKeyboardTracking(False)
         self.offset.valueChanged.connect(self.tally.set_offset)
@@ -85,7 +76,7 @@ class ListsPage(TallyPage):
         self.steady = label("", "warning")
         self.steady.setWordWrap(True)
         box.addWidget(self.steady)
-        self.laid = QCheckBox("Lay it so")
+        self.laid = QCheckBox("Lay the list so")
         self.laid.toggled.connect(self.tally.set_laid)
         box.addWidget(self.laid)
         box.addSpacing(8)

@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFileDialog,
-    QGridLayout,
     QHBoxLayout,
     QPushButton,
     QScrollArea,
@@ -23,7 +22,7 @@ from offcut.app.theme.parts import label, number
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.original_rolls import OriginalRolls
 from offcut.app.views.tally.original_tally import OriginalTally
-from offcut.app.views.tally.tally_page import TallyPage
+from offcut.app.views.tally.tally_page import TallyPage, counts_grid
 from offcut.core.conform_lists import write_pull_list
 from offcut.core.errors import OffcutError
 from offcut.core.words import many
@@ -71,16 +70,7 @@ class OriginalsPage(TallyPage):
         box.setContentsMargins(16, 12, 16, 12)
         box.setSpacing(6)
         box.addWidget(label("What was found", "head"))
-        grid = QGridLayout()
-        grid.setVerticalSpacing(5)
-        self.counts = {}
-        for row, words in enumerate(
-            ("by timecode", "by name", "by picture", "in doubt", "without one", "on their cards")
-        ):
-            grid.addWidget(label(words), row, 0)
-            self.counts[words] = label("0", "mono")
-            grid.addWidget(self.counts[words], row, 2, Qt.AlignmentFlag.AlignRight)
-        grid.setColumnStretch(1, 1)
+        grid, self.counts = counts_grid({words: words for words in self.tally.counts})
         box.addLayout(grid)
         box.addSpacing(8)
         self.take_all = QPushButton("Take all")

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -15,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme.parts import label
+from offcut.app.views.tally.tally_page import counts_grid
 from offcut.app.views.tally.version_tally import VersionTally
 from offcut.core.tally.versions.carrying import Carry
 from offcut.core.words import many
@@ -37,19 +36,12 @@ class OutcomePanel(QWidget):
     def __init__(self, tally: VersionTally) -> None:
         super().__init__()
         self._tally = tally
-        self.counts: dict[str, QLabel] = {}
         self.boxes: dict[Carry, QCheckBox] = {}
         box = QVBoxLayout(self)
         box.setContentsMargins(16, 12, 16, 12)
         box.setSpacing(6)
         box.addWidget(label("What came of it", "head"))
-        grid = QGridLayout()
-        grid.setVerticalSpacing(5)
-        for row, words in enumerate(tally.comparison.counts):
-            grid.addWidget(label(words), row, 0)
-            self.counts[words] = label("0", "mono")
-            grid.addWidget(self.counts[words], row, 2, Qt.AlignmentFlag.AlignRight)
-        grid.setColumnStretch(1, 1)
+        grid, self.counts = counts_grid({words: words for words in tally.comparison.counts})
         box.addLayout(grid)
         self.facts = label("", "faint")
         self.facts.setWordWrap(True)

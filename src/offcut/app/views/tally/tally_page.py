@@ -4,13 +4,17 @@ on the right.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
+from typing import TypeVar
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QGridLayout,
     QHBoxLayout,
+    QLabel,
     QPushButton,
     QStackedLayout,
     QToolButton,
@@ -28,6 +32,22 @@ from offcut.app.views.tally.reference_well import Look, ReferenceWell
 
 LEFT, RIGHT = 282, 252
 SECTIONS = {"lists": "Lists", "versions": "Versions", "originals": "Originals"}
+
+
+_Sort = TypeVar("_Sort")
+
+
+def counts_grid(sorts: Mapping[_Sort, str]) -> tuple[QGridLayout, dict[_Sort, QLabel]]:
+    """Return lines of words with a figure each, and the labels of the figures."""
+    grid = QGridLayout()
+    grid.setVerticalSpacing(5)
+    figures: dict[_Sort, QLabel] = {}
+    for row, (sort, words) in enumerate(sorts.items()):
+        grid.addWidget(label(words), row, 0)
+        figures[sort] = label("0", "mono")
+        grid.addWidget(figures[sort], row, 2, Qt.AlignmentFlag.AlignRight)
+    grid.setColumnStretch(1, 1)
+    return grid, figures
 
 
 class SectionChoice(QWidget):
