@@ -300,7 +300,7 @@ def test_a_folder_that_holds_no_film_is_said_and_another_can_be_chosen(
 def test_both_are_played_in_step_and_stop_where_one_is(
     tally: VersionsPage, window: Window, qtbot: QtBot
 ) -> None:
-    tally.tally.choose_change(tally.tally.comparison.changes[3])
+    tally.tally.look_at(tally.tally.comparison.changes[3])
     tally.well.go_to(0)
     seen: list[int] = []
     tally.well.player.shown.connect(lambda *told: seen.append(told[2]))

@@ -86,10 +86,11 @@ class _RowLook(QStyledItemDelegate):
             painter.setPen(QPen(t.colour("text"), 1.5))
             painter.setBrush(t.colour("raised"))
             painter.drawRoundedRect(rect.adjusted(6, 2, -6, -2), 5, 5)
-        draw_sign(painter, QPointF(rect.left() + 24, rect.top() + 26), change)
         room = QRectF(rect.left() + 42, rect.top() + 8, *THUMB)
         painter.fillRect(room, WELL)
         told = self._tally.told(change)
+        if told.signed:
+            draw_sign(painter, QPointF(rect.left() + 24, rect.top() + 26), change)
         if told.source is not None:
             size = fit(*shown_size(told.source.media), *THUMB)
             place = QRectF(0, 0, *size)

@@ -26,6 +26,9 @@ def commands(context: ViewContext, view: Callable[[], TallyView]) -> list[Comman
     return [
         c("after", "The next change", ("Down",), lambda v: v.page.tally.step(1)),
         c("before", "The change before", ("Up",), lambda v: v.page.tally.step(-1)),
+        c("along", "The next shot of the film", ("PgDown",), lambda v: v.page.tally.step_along(1)),
+        c("back", "The shot of the film before", ("PgUp",), lambda v: v.page.tally.step_along(-1)),
+        c("order", "As the film runs, or doubt first", ("R",), lambda v: v.page.other_order()),
         c("doubt", "Next doubtful change", ("D",), lambda v: v.page.next_doubt()),
         c("agree", "It is so", ("Return", "Enter"), lambda v: v.page.agree()),
         c("untie", "Untie, or take the original off", ("Del",), lambda v: v.page.untie()),
@@ -69,6 +72,8 @@ def commands(context: ViewContext, view: Callable[[], TallyView]) -> list[Comman
         c("play", "Play both in step, or stop", ("Space",),
           lambda v: v.page.well.toggle_play(), LOOK),
         c("sound", "Hear the other one", ("S",), lambda v: v.page.well.hear_other(), LOOK),
+        c("lock-by", "Lock by pictures, timecodes or an offset", ("Shift+L",),
+          lambda v: v.versions.lock_by_next(), LOOK),
         c("lock", "Lock here: these two frames are the same", ("L",), lambda v: v.page.lock_here(),
           LOOK),
         c("look", "Look at both in the next way", ("V",), lambda v: v.page.next_look(), LOOK),

@@ -53,6 +53,7 @@ class ListTally(Paired):
         self.lies: tuple[Lie, ...] = _STEADY
         self.laid = True
         self._joins_of: list[JoinRow] = []
+        self._marks: tuple[list[int], list[int]] = [], []
         self._of: object = None
         session.changed.connect(self.refresh)
         session.film_changed.connect(self._follow_film)
@@ -136,6 +137,15 @@ class ListTally(Paired):
             return ()
         return tuple(w for lie in self.lies if (w := lie_words(lie, self.joins)))
 
+    def marks(self, side: int) -> Sequence[int]:
+        """Return where the list has its joins on the film, or the film its seams."""
+        return self._marks[side]
+
+    def sort_again(self) -> None:
+        """Put the rows in their order."""
+        self._of = None
+        self.refresh()
+
     # showing
 
     def refresh(self) -> None:
@@ -158,7 +168,10 @@ class ListTally(Paired):
         here = self.change
         lies = self.lies if self.laid else _STEADY
         found = rows_of(joins, source, self.offset, lies)
-        self._joins_of = sorted(found, key=lambda r: (_ORDER.index(r.said), r.at))
+        doubts = sorted(found, key=lambda r: (_ORDER.index(r.said), r.at))
+        self._joins_of = list(found) if self.as_they_run else doubts
+        listed = sorted(r.frame for r in found if r.frame is not None)
+        self._marks = listed, sorted(r.seam.frame for r in found if r.seam is not None)
         self.rows = [self._row(r, source) for r in self._joins_of]
         self.row = self.row_like(here)
         self.changed.emit()

@@ -26,6 +26,12 @@ from offcut.core.timecode import timecode_from_frame
 from offcut.core.words import many
 
 SOON = 300
+
+
+def _doubt(row: Change) -> int:
+    return 4 if row.old is None else 3 if row.by_hand else _RANK[row.certainty]
+
+
 _RANK = {Certainty.DOUBTFUL: 0, Certainty.LIKELY: 1, Certainty.SURE: 2}
 
 
@@ -195,12 +201,14 @@ class OriginalTally(Paired):
             self.rows = []
         else:
             rows = [self._row(f) for f in self.conform.found]
-            self.rows = sorted(
-                rows, key=lambda c: 4 if c.old is None else 3 if c.by_hand else _RANK[c.certainty]
-            )
+            self.rows = rows if self.as_they_run else sorted(rows, key=_doubt)
         self.row = self.row_like(here)
         self.changed.emit()
         self.chosen_changed.emit()
+
+    def sort_again(self) -> None:
+        """Put the rows in their order."""
+        self._show()
 
     def _row(self, found: Found) -> Change:
         match = self._match_of(found)

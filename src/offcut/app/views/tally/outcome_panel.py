@@ -84,16 +84,18 @@ class OutcomePanel(QWidget):
 
     def refresh(self) -> None:
         """Show the figures as they are now."""
-        comparison = self._tally.comparison
+        comparison, tells = self._tally.comparison, self._tally.tells
         for words, count in comparison.counts.items():
-            self.counts[words].setText(str(count))
+            self.counts[words].setText(str(count) if tells else "–")
         facts = [f"{f[:1].upper()}{f[1:]}." for f in comparison.facts]
         self.facts.setText(" ".join(facts))
         self.facts.setVisible(bool(facts))
         tied = sum(c.old is not None and c.new is not None for c in comparison.changes)
-        self.carry.setText(f"Carry over to {many(tied, 'shot')}" if tied else "Carry over")
-        self.carry.setEnabled(tied > 0)
-        self.keep.setEnabled(bool(comparison.changes))
+        self.carry.setText(
+            f"Carry over to {many(tied, 'shot')}" if tied and tells else "Carry over"
+        )
+        self.carry.setEnabled(tied > 0 and tells)
+        self.keep.setEnabled(bool(comparison.changes) and tells)
 
     def tell_left(self, sentences: tuple[str, ...]) -> None:
         """Tell what could not be placed."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
@@ -16,7 +16,8 @@ from offcut.core.tally.versions.changes import Change
 @dataclass(frozen=True)
 class RowTold:
     """What a row says: of which film and frame its picture is, its title, its timecode, what came
-    of it, and why that is in doubt (``warned`` where it is a doubt).
+    of it, and why that is in doubt (``warned`` where it is a doubt); ``signed`` False where
+    nothing is told that a sign stands for.
     """
 
     source: Source | None
@@ -26,6 +27,7 @@ class RowTold:
     words: str
     why: str = ""
     warned: bool = False
+    signed: bool = True
 
 
 class Paired(QObject):
@@ -36,7 +38,7 @@ class Paired(QObject):
     Attributes: ``rows`` what is worth a look, most doubtful first; ``row`` which of them is looked
     at; ``busy`` True while they are worked out, ``share`` how far that is; ``trouble`` a sentence
     where they cannot be; ``names`` what the two sides are called; ``alive`` tells whether anybody
-    looks.
+    looks; ``as_they_run`` True where the rows lie as the film runs, all of them.
     """
 
     changed = Signal()
@@ -49,7 +51,7 @@ class Paired(QObject):
         self.alive: Callable[[], bool] = lambda: True
         self.rows: list[Change] = []
         self.row = -1
-        self.busy = False
+        self.busy = self.as_they_run = False
         self.trouble = ""
         self.share = 0.0
 
@@ -66,6 +68,19 @@ class Paired(QObject):
     def told(self, change: Change) -> RowTold:
         """Return what a row says."""
         return RowTold(None, 0, "", "", change.words)
+
+    @property
+    def tells(self) -> bool:
+        """False where both only lie over each other, and nothing is told."""
+        return True
+
+    def marks(self, side: int) -> Sequence[int]:
+        """Return the joins of a side, 0 or 1, in its own frames, rising."""
+        return ()
+
+    def said_of(self, change: Change) -> tuple[str, str]:
+        """Return what is known of both sides where there are no pictures, line by line."""
+        return tuple(f"not in the {name} one" for name in self.names)  # type: ignore[return-value]
 
     @property
     def flopped(self) -> bool:
@@ -87,6 +102,38 @@ class Paired(QObject):
         """Look at the row after or before."""
         if self.rows:
             self.choose(max(0, min(len(self.rows) - 1, self.row + way)))
+
+    def set_as_they_run(self, as_they_run: bool) -> None:
+        """Let the rows lie as the film runs, all of them, or the doubtful first."""
+        self.as_they_run = as_they_run
+        self.sort_again()
+
+    def sort_again(self) -> None:
+        """Put the rows in their order."""
+
+    def step_along(self, way: int) -> None:
+        """Look at the shot that comes next in the film, or the one before."""
+        along = self.along()
+        if not along:
+            return
+        here = self.change
+        place = next((n for n, c in enumerate(along) if here is not None and c.is_of(here)), -1)
+        self.look_at(along[max(0, min(len(along) - 1, place + way))])
+
+    def along(self) -> list[Change]:
+        """Return all pairs in the film's order, those too that are no rows now."""
+        return sorted(self.rows, key=lambda c: c.new or c.old or (0, 0))
+
+    def look_at(self, change: Change) -> None:
+        """Look at a pair; one that is no row comes to them."""
+        for n, row in enumerate(self.rows):
+            if row.is_of(change):
+                self.choose(n)
+                return
+        self.rows.append(change)
+        self.row = len(self.rows) - 1
+        self.changed.emit()
+        self.chosen_changed.emit()
 
     def next_doubt(self) -> bool:
         """Look at the next row that is in doubt; tell whether there is one."""

@@ -4,6 +4,7 @@ or one over the other.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -123,12 +124,18 @@ class ReferenceWell(QWidget):
         at = self._bounds(change)[0] + self.frame
         if change.new is None:
             return Here(at, None)
+        new = self._inside(self._tally.new, at + self.later)
         if change.old is None or change.offset is None:
-            return Here(None, at + self.later)
+            return Here(None, new)
+        old = at + change.offset
         if change.speed != 1:
             old = change.offset + round((at - change.new[0]) * change.speed)
-            return Here(old, at + self.later)
-        return Here(at + change.offset, at + self.later)
+        return Here(self._inside(self._tally.old, old), new)
+
+    def _inside(self, source: Source | None, frame: int) -> int | None:
+        """Return a frame, None where a film does not go so far."""
+        outside = source is not None and not 0 <= frame < source.media.frames
+        return None if outside else frame
 
     @property
     def length(self) -> int:
@@ -354,10 +361,8 @@ class ReferenceWell(QWidget):
         self._paint_words(painter, rooms)
         old, new = self._images
         if self.look is Look.BESIDE:
-            for image, room, why in (
-                (old, rooms[0], f"not in the {self._tally.names[0]} one"),
-                (new, rooms[1], f"not in the {self._tally.names[1]} one"),
-            ):
+            said = self._tally.said_of(change)
+            for image, room, why in zip((old, new), rooms, said, strict=True):
                 self._paint_picture(painter, image, room, why)
         else:
             self._paint_together(painter, rooms[0], old, new)
@@ -452,6 +457,14 @@ class ReferenceWell(QWidget):
             old = change.old[0] - change.offset, change.old[1] - change.offset
             held = max(old[0], change.new[0]), min(old[1], change.new[1])
             spans = [((first, last), WAX), (held, QColor("#8C8C8C"))]
+        for side, lead in enumerate((change.offset if tied and change.speed == 1 else None, 0)):
+            if lead is None:
+                continue
+            painter.setBrush(WELL_FAINT)
+            for at in self._marks(side, first + lead, last + lead):
+                x = across((at - lead, at - lead))[0]
+                top = line.center().y() + (3 if side else -11)
+                painter.drawRect(QRectF(x - 0.75, top, 1.5, 8))
         for span, colour in spans:
             x, wide = across(span)
             painter.setBrush(colour)
@@ -468,6 +481,11 @@ class ReferenceWell(QWidget):
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         painter.drawText(words, right, about)
         painter.setPen(WELL_LINE)
+
+    def _marks(self, side: int, first: int, last: int) -> list[int]:
+        """Return the joins of a side within frames, not those at which they end."""
+        marks = self._tally.marks(side)
+        return list(marks[bisect_right(marks, first) : bisect_left(marks, last)])
 
     def _track(self) -> QRectF:
         return QRectF(24, self.height() - FOOT + 10, self.width() - 48, 26)

@@ -220,7 +220,7 @@ class Rolls(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         change = self.change_at(event.position())
         if change is not None:
-            self._tally.choose_change(change)
+            self._tally.look_at(change)
         if event.button() is Qt.MouseButton.RightButton:
             self.menu_asked.emit(event.globalPosition().toPoint())
 

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QStackedLayout,
     QToolButton,
     QVBoxLayout,
@@ -97,6 +96,10 @@ class TallyPage(QWidget):
         self.well = ReferenceWell(session, tally)
         self.sections = SectionChoice(self.section)
         self.head, self.aside = label("", "head"), label("", "faint")
+        self.order = QToolButton()
+        self.order.setObjectName("faint")
+        self.order.setAccessibleName("Which of them come first")
+        self.order.clicked.connect(self.other_order)
         self.looks: dict[Look, QToolButton] = {}
         self.buttons: list[ActionButton] = []
         self._empty = label("", "faint")
@@ -109,7 +112,7 @@ class TallyPage(QWidget):
         top: QWidget,
         panel: QWidget,
         buttons: list[ActionButton],
-        offer: QPushButton,
+        offer: QWidget,
     ) -> None:
         """Put the page together: what lies over all of it, at the top of the list, at the right,
         under the picture, and what is offered where there is nothing.
@@ -154,6 +157,10 @@ class TallyPage(QWidget):
         line.setContentsMargins(14, 4, 14, 2)
         line.addWidget(self.head)
         line.addStretch()
+        line.addWidget(self.order)
+        box.addLayout(line)
+        line = QHBoxLayout()
+        line.setContentsMargins(14, 0, 14, 2)
         line.addWidget(self.aside)
         box.addLayout(line)
         box.addWidget(self.rows, 1)
@@ -244,6 +251,8 @@ class TallyPage(QWidget):
         self._pages.setCurrentIndex(1 if why else 0)
         self.head.setText(self.head_words())
         self.aside.setText(self.aside_words())
+        self.order.setText("as it runs" if self.tally.as_they_run else "doubt first")
+        self.order.setVisible(self.tally.tells)
         self.tell()
 
     def why_nothing(self) -> str:
@@ -275,6 +284,10 @@ class TallyPage(QWidget):
         """Look at both in the next way."""
         looks = list(Look)
         self.well.set_look(looks[(looks.index(self.well.look) + 1) % len(looks)])
+
+    def other_order(self) -> None:
+        """Let the rows lie as the film runs, or the doubtful first."""
+        self.tally.set_as_they_run(not self.tally.as_they_run)
 
     def next_doubt(self) -> None:
         """Go to the next doubtful one; where there is none, to the next row."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from difflib import SequenceMatcher
 from pathlib import Path
 from typing import Any
@@ -21,11 +23,13 @@ from offcut.core.model.source import Source
 from offcut.core.model.verbs.rulings import rule_shot, take_ruling_back
 from offcut.core.tally.versions.carrying import Carried, Carry, carried_over
 from offcut.core.tally.versions.changes import Change, Comparison
+from offcut.core.tally.versions.locked import Lock, locked, timecode_offset
 from offcut.core.tally.versions.ruled import doubt_first, with_rulings
 from offcut.core.timecode import timecode_from_frame
 
 SOON = 200
 _NOTHING = Comparison(())
+_PLAIN = "Locked by hand: nothing is told of what changed, so nothing is judged"
 
 
 class VersionTally(Paired):
@@ -33,13 +37,15 @@ class VersionTally(Paired):
 
     Attributes: ``other_id`` the film that the one in hand is held against, 0 for none; ``swapped``
     True where the film in hand is the new one; ``comparison`` what became of each shot, rulings
-    and all.
+    and all; ``held_by`` what holds both to the same frame, ``offset`` old frame = new frame +
+    offset where that is no tie.
     """
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.other_id = 0
         self.swapped = False
+        self.held_by, self.offset = Lock.PICTURES, 0
         self.comparison = _NOTHING
         self._found: tuple[object, Comparison] | None = None
         self._asked: object = None
@@ -78,16 +84,44 @@ class VersionTally(Paired):
         """Hold the film in hand against another."""
         self.other_id = source_id
         self.row = -1
+        self._by_plain_lock()
         self.refresh()
 
     def swap(self) -> None:
         """Let the film in hand be the new version, or the old one."""
         self.swapped = not self.swapped
         self.row = -1
+        self.offset = -self.offset
+        self._by_plain_lock()
         self.refresh()
+
+    def lock_by(self, lock: Lock) -> None:
+        """Hold both to the same frame by something else."""
+        self.held_by = lock
+        self._by_plain_lock()
+        self._shown_of = None
+        self.refresh()
+
+    def set_offset(self, offset: int) -> None:
+        """Lock both at an offset: old frame = new frame + offset."""
+        self.held_by, self.offset = Lock.OFFSET, offset
+        self._shown_of = None
+        self.refresh()
+
+    @property
+    def tells(self) -> bool:
+        """False where a plain lock says nothing of what changed."""
+        return self.held_by is Lock.PICTURES
+
+    def _by_plain_lock(self) -> None:
+        """Take the offset from the timecodes, where these lock."""
+        old, new = self.old, self.new
+        if self.held_by is Lock.TIMECODE and old is not None and new is not None:
+            self.offset = timecode_offset(old.media, new.media)
 
     def _forget(self) -> None:
         self.other_id, self.swapped, self.row = 0, False, -1
+        self.held_by, self.offset = Lock.PICTURES, 0
         self._found = self._shown_of = None
         self.comparison, self.rows = _NOTHING, []
         if self._job is not None:
@@ -110,6 +144,9 @@ class VersionTally(Paired):
             return
         self._choose_other()
         old, new = self.old, self.new
+        if self.held_by is not Lock.PICTURES and old is not None and new is not None:
+            self._show_locked(old, new)
+            return
         key = _key(old, new)
         if key is None or old is None or new is None:
             self.comparison, self.rows, self.busy = _NOTHING, [], False
@@ -123,6 +160,30 @@ class VersionTally(Paired):
             self._soon.start()
             self.changed.emit()
 
+    def _show_locked(self, old: Source, new: Source) -> None:
+        self.busy, self.trouble = False, ""
+        self._by_plain_lock()
+        here, self._asked = self.change, None
+        self.comparison = locked(old, new, self.offset)
+        self.rows = list(self.comparison.changes)
+        self.row = self.row_like(here)
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+    def along(self) -> list[Change]:
+        """Return what became of every shot, in the new film's order."""
+        return list(self.comparison.changes)
+
+    def marks(self, side: int) -> Sequence[int]:
+        """Return the seams of a film."""
+        source = self.new if side else self.old
+        return [s.frame for s in counted_seams(source)] if source is not None else ()
+
+    def sort_again(self) -> None:
+        """Put the rows in their order."""
+        self._shown_of = None
+        self.refresh()
+
     def _show(self, old: Source, new: Source) -> None:
         assert self._found is not None
         shown_of = (self._found[1], self._s.project.rulings, old.seams, new.seams)
@@ -135,7 +196,8 @@ class VersionTally(Paired):
         self._shown_of = shown_of
         here = self.change
         self.comparison = with_rulings(self._found[1], self._s.project, old.id, new.id)
-        self.rows = doubt_first(self.comparison.changes)
+        changes = self.comparison.changes
+        self.rows = list(changes) if self.as_they_run else doubt_first(changes)
         self.row = self.row_like(here)
         self.changed.emit()
         self.chosen_changed.emit()
@@ -188,28 +250,18 @@ class VersionTally(Paired):
 
     # looking and judging
 
-    def choose_change(self, change: Change) -> None:
-        """Look at a change, one that is the same too, which then comes to the rows."""
-        for n, row in enumerate(self.rows):
-            if (row.old, row.new) == (change.old, change.new):
-                self.choose(n)
-                return
-        self.rows.append(change)
-        self.row = len(self.rows) - 1
-        self.changed.emit()
-        self.chosen_changed.emit()
-
     def told(self, change: Change) -> RowTold:
         """Return what a row says: of the new film, of the old one where the shot is gone."""
         source, span = (self.new, change.new) if change.new else (self.old, change.old)
         if source is None or span is None:
             return RowTold(None, 0, "", "", change.words)
         media = source.media
-        return RowTold(
-            source, sum(span) // 2, self._title(change),
-            timecode_from_frame(media.start + span[0], media.rate, media.drop), change.words,
-            _why(change), not change.by_hand,
-        )  # fmt: skip
+        at = timecode_from_frame(media.start + span[0], media.rate, media.drop)
+        told = RowTold(source, sum(span) // 2, self._title(change), at, change.words)
+        if self.tells:
+            return replace(told, why=_why(change), warned=not change.by_hand)
+        words = "nothing lies under it" if change.old is None else f"locked by {self.held_by.value}"
+        return replace(told, words=words, signed=False)
 
     def _title(self, change: Change) -> str:
         """Return what the shot is called: by the old version where that has a name for it."""
@@ -228,9 +280,16 @@ class VersionTally(Paired):
         """Return the name of the shot of the old version that a change is about."""
         return _ref_at(self.old, change.old)
 
+    def _judged(self) -> Change | None:
+        """Return what can be judged now."""
+        if not self.tells:
+            self._s.said.emit(_PLAIN)
+            return None
+        return self.change
+
     def agree(self) -> bool:
         """Say that what was found of the shot is so."""
-        change = self.change
+        change = self._judged()
         if change is None or change.new is None or self.old is None:
             return False
         new, against = self.new_ref(change), self.old.id
@@ -243,7 +302,7 @@ class VersionTally(Paired):
 
     def untie(self) -> bool:
         """Say that the shot was made from nothing in the old version."""
-        change = self.change
+        change = self._judged()
         if change is None or change.new is None or change.old is None or self.old is None:
             return False
         new, against = self.new_ref(change), self.old.id
@@ -261,7 +320,12 @@ class VersionTally(Paired):
         return self._s.edit_project(lambda p: rule_shot(p, ruling), "tie two shots")
 
     def lock(self, offset: int) -> bool:
-        """Tie the two shots that are looked at so that old frame = new frame + offset."""
+        """Lock where old frame = new frame + offset: the two shots that are looked at, or both
+        films where no tie holds them.
+        """
+        if not self.tells:
+            self.set_offset(offset)
+            return True
         change = self.change
         if change is None:
             return False
@@ -270,6 +334,8 @@ class VersionTally(Paired):
 
     def take_old(self) -> str:
         """Take the old shot that is looked at for a tie by hand; return what was done, in words."""
+        if not self.tells:
+            return _PLAIN
         change = self.change
         ref = self.old_ref(change) if change is not None else None
         if ref is None:
@@ -279,6 +345,8 @@ class VersionTally(Paired):
 
     def tie_to_taken(self) -> str:
         """Tie the new shot that is looked at to the old one that was taken; say what was done."""
+        if not self.tells:
+            return _PLAIN
         change = self.change
         new = self.new_ref(change) if change is not None else None
         if self._taken is None or self.old is None or self._taken.source != self.old.id:
@@ -289,7 +357,7 @@ class VersionTally(Paired):
 
     def take_back(self) -> bool:
         """Let the pictures tell again."""
-        change = self.change
+        change = self._judged()
         if change is None or change.new is None or self.old is None:
             return False
         new, against = self.new_ref(change), self.old.id
@@ -300,7 +368,7 @@ class VersionTally(Paired):
     def carry(self, what: list[Carry]) -> Carried | None:
         """Carry over what was decided to the new version; return what could not be placed."""
         old, new = self.old, self.new
-        if old is None or new is None or not self.comparison.changes:
+        if old is None or new is None or not self.comparison.changes or not self.tells:
             return None
         old_id, new_id, comparison = old.id, new.id, self.comparison
         told: list[Carried] = []

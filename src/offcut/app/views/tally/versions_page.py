@@ -5,11 +5,20 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.shot_pictures import ShotPictures
+from offcut.app.theme.parts import label, number
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.outcome_panel import OutcomePanel
 from offcut.app.views.tally.rolls import Rolls
@@ -17,6 +26,7 @@ from offcut.app.views.tally.tally_page import TallyPage
 from offcut.app.views.tally.version_tally import VersionTally
 from offcut.core.change_list import write_change_list
 from offcut.core.held_against import Held
+from offcut.core.tally.versions.locked import Lock
 from offcut.core.words import many
 
 FORMS = {
@@ -46,15 +56,20 @@ class VersionsPage(TallyPage):
             ActionButton(table, "tally-doubt", "Next doubt"),
             ActionButton(table, "tally-open", "Show in Seams"),
         ]
-        self.lay_out(self.rolls, self._top(), self.panel, buttons, self.bring)
+        self.plain = QPushButton("Lock them by their timecodes")
+        self.plain.clicked.connect(lambda: self.tally.lock_by(Lock.TIMECODE))
+        self.lay_out(self.rolls, self._top(), self.panel, buttons, self._offers())
         self.panel.carry_wanted.connect(self.carry)
         self.panel.keep_wanted.connect(self.keep_list)
         self.rolls.menu_asked.connect(partial(self.menu_wanted.emit, "tally-versions"))
 
     def _top(self) -> QWidget:
         made = QWidget()
-        top = QHBoxLayout(made)
-        top.setContentsMargins(14, 2, 12, 0)
+        lines = QVBoxLayout(made)
+        lines.setContentsMargins(14, 2, 12, 0)
+        lines.setSpacing(4)
+        top = QHBoxLayout()
+        lines.addLayout(top)
         self.other = QComboBox()
         self.other.setAccessibleName("The film this one is held against")
         self.other.activated.connect(lambda _n: self._hold_chosen())
@@ -64,6 +79,29 @@ class VersionsPage(TallyPage):
         self.way.setAccessibleName("Which is the new version")
         self.way.clicked.connect(self.tally.swap)
         top.addWidget(self.way)
+        top = QHBoxLayout()
+        top.addWidget(label("Locked by", "faint"))
+        self.lock = QComboBox()
+        self.lock.setAccessibleName("What holds both to the same frame")
+        for lock in Lock:
+            self.lock.addItem(lock.value, lock)
+        self.lock.activated.connect(lambda _n: self.tally.lock_by(self.lock.currentData()))
+        top.addWidget(self.lock, 1)
+        self.offset = number(
+            -10_000_000, 10_000_000, "How many frames later the same lies in the old one", " fr"
+        )
+        self.offset.setKeyboardTracking(False)
+        self.offset.setFixedWidth(84)
+        self.offset.valueChanged.connect(self.tally.set_offset)
+        top.addWidget(self.offset)
+        lines.addLayout(top)
+        return made
+
+    def _offers(self) -> QWidget:
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.addWidget(self.bring)
+        row.addWidget(self.plain)
         return made
 
     # showing
@@ -81,6 +119,13 @@ class VersionsPage(TallyPage):
     def tell(self) -> None:
         """Show which films there are to hold this one against."""
         self.bring.setVisible(self._s.source is not None and not self.tally.others)
+        self.plain.setVisible(self._s.source is not None and bool(self.tally.others))
+        self.lock.setCurrentIndex(self.lock.findData(self.tally.held_by))
+        self.offset.setVisible(not self.tally.tells)
+        if self.offset.value() != self.tally.offset:
+            self.offset.blockSignals(True)
+            self.offset.setValue(self.tally.offset)
+            self.offset.blockSignals(False)
         films = [(s.id, Path(s.media.path).name) for s in self.tally.others]
         held = [(self.other.itemData(n), self.other.itemText(n)) for n in range(self.other.count())]
         if films != held:
@@ -88,7 +133,7 @@ class VersionsPage(TallyPage):
             for source_id, name in films:
                 self.other.addItem(name, source_id)
         self.other.setCurrentIndex(max(0, self.other.findData(self.tally.other_id)))
-        self.way.setText("as the old one" if self.tally.swapped else "as the new one")
+        self.way.setText("is old" if self.tally.swapped else "is new")
 
     def _changed(self) -> int:
         return sum(not c.alike for c in self.tally.comparison.changes)
@@ -97,6 +142,8 @@ class VersionsPage(TallyPage):
         """Return how many things changed."""
         if self.tally.busy:
             return "Being compared"
+        if not self.tally.tells:
+            return f"Locked by {self.tally.held_by.value}"
         changed = self._changed()
         return f"{many(changed, 'thing')} changed" if changed else "Nothing changed"
 
@@ -104,6 +151,8 @@ class VersionsPage(TallyPage):
         """Return how many shots are the same, or how far measuring is."""
         if self.tally.busy:
             return f"measured {self.tally.share:.0%}" if self.tally.share else ""
+        if not self.tally.tells:
+            return many(len(self.tally.comparison.changes), "shot")
         return f"{many(len(self.tally.comparison.changes) - self._changed(), 'shot')} the same"
 
     def why_nothing(self) -> str:
@@ -118,7 +167,7 @@ class VersionsPage(TallyPage):
         if tally.trouble:
             return f"{tally.trouble[:1].upper()}{tally.trouble[1:]}"
         for film in (tally.old, tally.new):
-            if film is not None and not film.searched:
+            if tally.tells and film is not None and not film.searched:
                 name = Path(film.media.path).name
                 return f"The seams of {name} are not found yet; once they are, it is compared"
         return ""
@@ -147,6 +196,11 @@ class VersionsPage(TallyPage):
             self._s.said.emit("There are no two shots to lock here")
         else:
             self.well.set_later(0)
+
+    def lock_by_next(self) -> None:
+        """Hold both to the same frame by the next thing that can."""
+        locks = list(Lock)
+        self.tally.lock_by(locks[(locks.index(self.tally.held_by) + 1) % len(locks)])
 
     def take_back(self) -> None:
         """Let the pictures tell again."""

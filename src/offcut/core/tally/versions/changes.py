@@ -52,6 +52,10 @@ class Change:
         """True where nothing happened to the shot, not even that it moved."""
         return self.what is What.SAME and not self.moved
 
+    def is_of(self, other: Change) -> bool:
+        """True where both are about the same shots."""
+        return (self.old, self.new) == (other.old, other.new)
+
     @property
     def words(self) -> str:
         """What happened, in a few plain words."""
