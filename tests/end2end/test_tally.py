@@ -11,10 +11,10 @@ from pytestqt.qtbot import QtBot
 
 from films import encode, scene
 from offcut.app.shell.window import Window
+from offcut.app.views.tally.band_rolls import LOWER, ROLL, UPPER
 from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.reference_well import Look
-from offcut.app.views.tally.rolls import LOWER, ROLL, UPPER
 from offcut.app.views.tally.versions_page import VersionsPage
 from offcut.app.views.tally.view import TallyView
 from offcut.core.model.shots import shots_of

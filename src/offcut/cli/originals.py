@@ -8,7 +8,12 @@ import sys
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
-from offcut.core.conform_lists import conform_document, conform_text, write_pull_list
+from offcut.core.conform_lists import (
+    conform_document,
+    conform_text,
+    write_pairs_sheet,
+    write_pull_list,
+)
 from offcut.core.conforming import conformed, rushes_in, with_originals
 from offcut.core.errors import OffcutError
 from offcut.core.held_against import held
@@ -41,6 +46,7 @@ def add_originals(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) ->
             f"--{form}", metavar="FILE", help=f"the film cut again from its originals, {form}"
         )
     said.add_argument("--pull", metavar="FILE", help="the frames needed of each (.csv .edl .ale)")
+    said.add_argument("--pdf", metavar="FILE", help="every shot and its original on paper")
     said.add_argument("--handles", type=int, default=0, metavar="FRAMES", help="of the pull list")
     said.add_argument("--save", metavar="FILE", help="keep the project with what was found")
     said.add_argument("--quiet", action="store_true", help="no progress")
@@ -53,6 +59,8 @@ def run_originals(call: argparse.Namespace) -> int:
         raise OffcutError("--handles cannot be less than 0")
     if call.save and Path(call.save).exists():
         raise OffcutError(f"{call.save}: is there already; nothing was found or written")
+    if call.pdf and not call.pdf.lower().endswith(".pdf"):
+        raise OffcutError(f"{call.pdf}: --pdf writes a file that ends in .pdf")
     told = progress_told(call.quiet)
     film = held(call.project, film=call.film or "", progress=told)
     if film.project is None or film.source is None:
@@ -71,6 +79,8 @@ def run_originals(call: argparse.Namespace) -> int:
             written.append(write(events_of(project, picks, originals=True), getattr(call, form)))
     if call.pull:
         written.append(write_pull_list(call.pull, conform, project, call.handles))
+    if call.pdf:
+        written.append(write_pairs_sheet(call.pdf, conform))
     if call.save:
         keep_up(project, save_project(project, call.save))
         written.append(Path(call.save))

@@ -6,36 +6,20 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
 from offcut.core.held_against import Held
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going, write_list, write_list_bytes
 from offcut.core.lists.timelines.writing import write_otio
-from offcut.core.media.pictures import fit
-from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Marker, MarkerColour, Source
-from offcut.core.papers import PAPERS
+from offcut.core.pair_sheet import PaperPair, PaperSide, pairs_pdf
 from offcut.core.tally.versions.changes import Change, Comparison, Span, What, frames_words
-from offcut.core.turnover.sheet import (
-    FAINT,
-    INK,
-    MARGIN,
-    Box,
-    Line,
-    Page,
-    PdfSheet,
-    Picture,
-)
 from offcut.core.words import many
 
 
@@ -197,98 +181,29 @@ def write_change_list(path: str | Path, comparison: Comparison, old: Held, new: 
     return write_edl(events, file) if ending == ".edl" else write_otio(events, file)
 
 
-# on paper
-
-_ROW, _HEAD = 27.0, 29.0
-_WIDE = 38.0
-
-
 def changes_pdf(comparison: Comparison, old: Held, new: Held, paper: str = "A4") -> bytes:
     """Return the changed shots on paper, each with its picture in both versions."""
-    wide, high = PAPERS.get(paper, PAPERS["A4"])
-    rows = [c for c in comparison.changes if not c.alike]
-    each = max(1, int((high - 2 * MARGIN - _HEAD - 6) // _ROW))
-    sheet = PdfSheet(f"{new.path.name}, change list", paper)
-    pictures = _Pictures(old, new)
     names = _Names(old, new)
-    count = max(1, -(-len(rows) // each))
-    try:
-        for number in range(count):
-            some = rows[number * each : (number + 1) * each]
-            boxes, lines = [], list(_head(comparison, old, new, number, count, wide, high))
-            drawn: dict[int, Picture] = {}
-            for k, change in enumerate(some):
-                y = MARGIN + _HEAD + k * _ROW
-                for side, box in pictures.boxes_of(change, y, 2 * k):
-                    boxes.append(box)
-                    drawn[box.place] = side
-                lines += _lines_of(change, names.of(change), old, new, y, wide)
-            sheet.draw(Page(tuple(boxes), tuple(lines)), drawn)
-    finally:
-        pictures.close()
-    return sheet.data()
+    told = ", ".join(f"{n} {words}" for words, n in comparison.counts.items() if n)
+    heads = (
+        f"What changed in {new.path.name}", f"held against {old.path.name}", told,
+        "; ".join(comparison.facts),
+    )  # fmt: skip
+    pairs = [
+        PaperPair(
+            change.words, names.of(change), (_side(old, change.old), _side(new, change.new)),
+            "; ".join([change.certainty.value, *(r.text for r in change.reasons)]),
+        )
+        for change in comparison.changes if not change.alike
+    ]  # fmt: skip
+    return pairs_pdf(heads, ("old", "new"), pairs, paper)
 
 
-def _head(
-    comparison: Comparison, old: Held, new: Held, number: int, count: int, wide: float, high: float
-) -> Iterator[Line]:
-    counts = comparison.counts
-    told = ", ".join(f"{n} {words}" for words, n in counts.items() if n)
-    y = MARGIN + 5
-    room = wide - 2 * MARGIN
-    yield Line(MARGIN, y, f"What changed in {new.path.name}", "strong", 5.2, INK, room)
-    yield Line(MARGIN, y + 5.2, f"held against {old.path.name}", "sans", 2.9, INK, room)
-    yield Line(MARGIN, y + 9.6, told, "sans", 2.7, INK, room)
-    yield Line(MARGIN, y + 13.6, "; ".join(comparison.facts), "sans", 2.7, FAINT, room)
-    yield Line(MARGIN, y + 19.4, "old", "sans", 2.7, FAINT)
-    yield Line(MARGIN + _WIDE + 3, y + 19.4, "new", "sans", 2.7, FAINT)
-    foot = f"{number + 1} of {count}"
-    yield Line(wide - MARGIN, high - MARGIN + 3, foot, "mono", 2.5, FAINT, 0, True)
-
-
-def _lines_of(
-    change: Change, name: str, old: Held, new: Held, y: float, wide: float
-) -> Iterator[Line]:
-    x = MARGIN + 2 * (_WIDE + 3)
-    room = wide - MARGIN - x
-    yield Line(x, y + 3.6, change.words, "strong", 3.1, INK, room)
-    yield Line(x, y + 7.9, name, "sans", 2.7, INK, room)
-    for k, (words, side, span) in enumerate((("old", old, change.old), ("new", new, change.new))):
-        at = y + 12.2 + 3.8 * k
-        yield Line(x, at, words, "sans", 2.4, FAINT)
-        if span:
-            told = f"{side.words(span[0])}  {side.words(span[1])}"
-            yield Line(x + 8, at, told, "mono", 2.4)
-            yield Line(x + 66, at, frames_words(span[1] - span[0]), "sans", 2.4, FAINT)
-        else:
-            yield Line(x + 8, at, "not there", "sans", 2.4, FAINT)
-    doubts = [change.certainty.value, *(r.text for r in change.reasons)]
-    yield Line(x, y + 20.2, "; ".join(doubts), "sans", 2.4, FAINT, room)
-
-
-class _Pictures:
-    """Pictures of both sides at print size; a grey well where there is none."""
-
-    def __init__(self, old: Held, new: Held) -> None:
-        self._sides = (old, new)
-        self._frames = FramePictures()
-
-    def boxes_of(self, change: Change, y: float, place: int) -> Iterator[tuple[Picture, Box]]:
-        """Yield the pictures of a change and where they lie."""
-        for k, (side, span) in enumerate(zip(self._sides, (change.old, change.new), strict=True)):
-            if span is None or side.source is None:
-                continue
-            size = shown_size(side.source.media)
-            high = min(_ROW - 5.0, _WIDE * size[1] / size[0])
-            long = high * size[0] / size[1]
-            picture = self._frames.picture(side.source, sum(span) // 2, fit(*size, 320, 240))
-            shown = picture if picture is not None else np.full((9, 16, 3), 43, np.uint8)
-            inset = MARGIN + k * (_WIDE + 3) + (_WIDE - long) / 2
-            yield shown, Box(place + k, inset, y, long, high)
-
-    def close(self) -> None:
-        """Give the films back."""
-        self._frames.close()
+def _side(side: Held, span: Span | None) -> PaperSide:
+    if span is None:
+        return PaperSide(None, 0, "")
+    place = f"{side.words(span[0])}  {side.words(span[1])}"
+    return PaperSide(side.source, sum(span) // 2, place, frames_words(span[1] - span[0]))
 
 
 def comparison_text(comparison: Comparison, old: Held, new: Held) -> str:

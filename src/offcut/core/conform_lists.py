@@ -12,10 +12,21 @@ from offcut.core.conforming import Conform, Pull, conform_words, pulls_of
 from offcut.core.errors import OffcutError
 from offcut.core.lists.ale import write_ale
 from offcut.core.lists.edl.writing import write_edl
-from offcut.core.lists.outgoing import Event, EventList, Film, record_start_of, write_list
+from offcut.core.lists.outgoing import (
+    Event,
+    EventList,
+    Film,
+    record_start_of,
+    write_list,
+    write_list_bytes,
+)
 from offcut.core.model.project import Project
-from offcut.core.tally.originals.clips import Clip
+from offcut.core.model.shots import shots_of
+from offcut.core.model.source import Source
+from offcut.core.pair_sheet import PaperPair, PaperSide, pairs_pdf
+from offcut.core.tally.originals.clips import Clip, Match
 from offcut.core.timecode import timecode_from_frame
+from offcut.core.words import many
 
 
 def conform_document(conform: Conform) -> dict[str, Any]:
@@ -70,21 +81,71 @@ def conform_text(conform: Conform) -> str:
             continue
         clip = conform.clips[match.clip]
         first, last = match.span(found.shot[1] - found.shot[0])
-        words = ", ".join(
-            w
-            for w in (
-                f"by its {match.by.value}", match.certainty.value, match.reframing.words,
-                f"at {float(match.speed):.0%}" if match.speed != 1 else "",
-            )
-            if w
-        )  # fmt: skip
         name = Path(clip.media.path).name
-        lines.append(f"{number:4d}  {at}  {name}  {_at(clip, first)}  {_at(clip, last)}  {words}")
+        where = f"{_at(clip, first)}  {_at(clip, last)}"
+        lines.append(f"{number:4d}  {at}  {name}  {where}  {_how(match)}")
     return "\n".join([*lines, *conform_words(conform)])
+
+
+def _how(match: Match) -> str:
+    """Return how an original was found, in a few words."""
+    pace = f"at {float(match.speed):.0%}" if match.speed != 1 else ""
+    said = (f"by its {match.by.value}", match.certainty.value, match.reframing.words, pace)
+    return ", ".join(w for w in said if w)
 
 
 def _at(clip: Clip, frame: int) -> str:
     return timecode_from_frame(clip.media.start + frame, clip.media.rate, clip.media.drop)
+
+
+def pairs_sheet(conform: Conform, paper: str = "A4") -> bytes:
+    """Return every shot with its original on paper, in the film's order."""
+    source = conform.source
+    media = source.media
+    shots = {s.start: s.title for s in shots_of(source)}
+    pairs = []
+    for found in conform.found:
+        start, end = found.shot
+        match = found.best
+        frame = (start + end) // 2
+        length = many(end - start, "frame")
+        place = "  ".join(timecode_from_frame(media.start + f, media.rate, media.drop)
+                          for f in (start, end))  # fmt: skip
+        film = PaperSide(source, frame, place, length)
+        if match is None:
+            none = PaperSide(None, 0, "")
+            pairs.append(PaperPair("no original was found", shots.get(start, ""), (none, film), ""))
+            continue
+        clip = conform.clips[match.clip]
+        first, last = match.span(end - start)
+        here = match.first + round((frame - start) * match.speed)
+        whole = Source(0, clip.media, 0, clip.media.frames)
+        original = PaperSide(
+            whole, min(max(0, here), clip.media.frames - 1),
+            f"{_at(clip, first)}  {_at(clip, last)}", many(last - first, "frame"),
+            match.reframing.flopped,
+        )  # fmt: skip
+        pairs.append(
+            PaperPair(
+                Path(clip.media.path).name,
+                shots.get(start, ""),
+                (original, film),
+                ", ".join([_how(match), *(r.text for r in match.reasons if r.against)]),
+            )
+        )
+    heads = (
+        f"Originals of {Path(media.path).name}", many(len(conform.found), "shot"),
+        ", ".join(conform_words(conform)), "",
+    )  # fmt: skip
+    return pairs_pdf(heads, ("original", "film"), pairs, paper)
+
+
+def write_pairs_sheet(path: str | Path, conform: Conform) -> Path:
+    """Write the sheet of the pairs. Raises OffcutError where there are none."""
+    file = Path(path)
+    if not any(f.best is not None for f in conform.found):
+        raise OffcutError(f"{file}: no original was found, so there are no pairs")
+    return write_list_bytes(file, pairs_sheet(conform))
 
 
 _HEADS = ("file", "reel", "in", "out", "frames", "first frame", "after frame", "shots")

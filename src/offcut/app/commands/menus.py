@@ -79,9 +79,12 @@ MENUS: dict[str, Menu] = {
     "tally-lists": (
         "tally-agree", "tally-film", "tally-open", None, "tally-list",
     ),
+    "tally-two-lists": (
+        "tally-after", "tally-along", "tally-order", None, "tally-keep",
+    ),
     "tally-originals": (
         "tally-agree", "tally-likely", "tally-untie", None,
-        "tally-open", "tally-take-all", "tally-keep", "tally-folder",
+        "tally-open", "tally-take-all", "tally-keep", "tally-pairs", "tally-folder",
     ),
     "tally-versions": (
         "tally-agree", "tally-untie", "tally-take-back", None,

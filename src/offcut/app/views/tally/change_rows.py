@@ -86,17 +86,17 @@ class _RowLook(QStyledItemDelegate):
             painter.setPen(QPen(t.colour("text"), 1.5))
             painter.setBrush(t.colour("raised"))
             painter.drawRoundedRect(rect.adjusted(6, 2, -6, -2), 5, 5)
-        room = QRectF(rect.left() + 42, rect.top() + 8, *THUMB)
-        painter.fillRect(room, WELL)
         told = self._tally.told(change)
+        room = QRectF(rect.left() + 42, rect.top() + 8, *(THUMB if told.source else (0, 46)))
         if told.signed:
             draw_sign(painter, QPointF(rect.left() + 24, rect.top() + 26), change)
         if told.source is not None:
+            painter.fillRect(room, WELL)
             size = fit(*shown_size(told.source.media), *THUMB)
             place = QRectF(0, 0, *size)
             place.moveCenter(room.center())
             self._pictures.draw(painter, place, Wanted(told.source, told.frame))
-        x = room.right() + 10
+        x = room.right() + (10 if told.source is not None else 0)
         wide = rect.right() - 12 - x
         elide = Qt.TextElideMode.ElideRight
         painter.setPen(t.colour("text"))
@@ -118,7 +118,8 @@ class _RowLook(QStyledItemDelegate):
 
 def draw_sign(painter: QPainter, at: QPointF, change: Change) -> None:
     """Draw what happened as a shape: a cross for gone, a plus for new, a box for another picture, a
-    bar with an arm for an end that changed, an arrow for another place, a tick for the same.
+    block with an arrow out of it or into it for an end that changed, an arrow for another place, a
+    tick for the same.
     """
     painter.setPen(QPen(theme().colour("text"), 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -136,11 +137,13 @@ def draw_sign(painter: QPainter, at: QPointF, change: Change) -> None:
     elif change.what is What.OTHER:
         painter.drawRect(QRectF(x - 7, y - 5, 14, 10))
     elif change.what in (What.SHORTER, What.LONGER):
-        at_head = bool(change.head) and not change.tail
-        side = -5 if at_head else 5
-        line(side, -7, side, 7)
-        out = change.what is What.LONGER
-        line(side, 0, side + (8 if at_head == (not out) else -8), 0)
+        side = -1 if change.head and not change.tail else 1
+        painter.fillRect(QRectF(x - (7 if side > 0 else 0), y - 6, 7, 12), theme().colour("text"))
+        tip, foot = (10, 2) if change.what is What.LONGER else (2, 10)
+        back = tip + (-3 if tip > foot else 3)
+        line(side * foot, 0, side * tip, 0)
+        line(side * tip, 0, side * back, -3)
+        line(side * tip, 0, side * back, 3)
     elif change.moved:
         line(-7, 4, 5, -4)
         line(5, -4, -1, -5)

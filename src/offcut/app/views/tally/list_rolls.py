@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
+from offcut.app.views.tally.band_rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER
 from offcut.app.views.tally.list_tally import ListTally
-from offcut.app.views.tally.rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER
 from offcut.core.model.source import Source
 from offcut.core.tally.against_list import Said
 

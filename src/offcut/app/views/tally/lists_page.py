@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -28,8 +29,9 @@ from offcut.core.words import many
 
 
 class ListsPage(TallyPage):
-    """A film held against a list."""
+    """A film held against a list; ``two_wanted`` asks for the page of two lists."""
 
+    two_wanted = Signal()
     section = "lists"
     tally: ListTally
 
@@ -45,17 +47,34 @@ class ListsPage(TallyPage):
             ActionButton(table, "tally-doubt", "Next open one"),
             ActionButton(table, "tally-open", "Show in Seams"),
         ]
-        self.lay_out(self.rolls, self._top(), self._panel(), buttons, self.choose)
+        self.lay_out(self.rolls, self._top(), self._panel(), buttons, self._offers())
 
     def _top(self) -> QWidget:
         made = QWidget()
-        box = QHBoxLayout(made)
-        box.setContentsMargins(14, 2, 12, 0)
+        column = QVBoxLayout(made)
+        column.setContentsMargins(14, 2, 12, 0)
+        column.setSpacing(4)
+        box = QHBoxLayout()
+        column.addLayout(box)
         self.name = label("", "faint")
         box.addWidget(self.name, 1)
         other = QPushButton("Another list…")
         other.clicked.connect(self.ask_list)
         box.addWidget(other)
+        line = QHBoxLayout()
+        two = QPushButton("Two lists, without a film…")
+        two.clicked.connect(self.two_wanted)
+        line.addWidget(two)
+        column.addLayout(line)
+        return made
+
+    def _offers(self) -> QWidget:
+        made = QWidget()
+        column = QVBoxLayout(made)
+        column.addWidget(self.choose)
+        two = QPushButton("Two lists, without a film…")
+        two.clicked.connect(self.two_wanted)
+        column.addWidget(two)
         return made
 
     def _panel(self) -> QWidget:

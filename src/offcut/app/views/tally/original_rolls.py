@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
+from offcut.app.views.tally.band_rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER
 from offcut.app.views.tally.original_tally import OriginalTally
-from offcut.app.views.tally.rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import Source

@@ -206,6 +206,10 @@ class OriginalTally(Paired):
         self.changed.emit()
         self.chosen_changed.emit()
 
+    def said_of(self, change: Change) -> tuple[str, str]:
+        """Return what is said where there is no picture."""
+        return "no original was found", "the film is not there"
+
     def sort_again(self) -> None:
         """Put the rows in their order."""
         self._show()

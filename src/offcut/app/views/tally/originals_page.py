@@ -23,11 +23,12 @@ from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.original_rolls import OriginalRolls
 from offcut.app.views.tally.original_tally import OriginalTally
 from offcut.app.views.tally.tally_page import TallyPage, counts_grid
-from offcut.core.conform_lists import write_pull_list
+from offcut.core.conform_lists import write_pairs_sheet, write_pull_list
 from offcut.core.errors import OffcutError
 from offcut.core.words import many
 
 PULLS = {"Rows (*.csv)": ".csv", "EDL (*.edl)": ".edl", "ALE (*.ale)": ".ale"}
+SHEET = {"Every pair on paper (*.pdf)": ".pdf"}
 _MOST_TOLD = 40
 
 
@@ -89,6 +90,10 @@ class OriginalsPage(TallyPage):
         self.handles.setFixedWidth(52)
         line.addWidget(self.handles)
         box.addLayout(line)
+        self.sheet = QPushButton("Keep a sheet of the pairs…")
+        self.sheet.setMinimumHeight(30)
+        self.sheet.clicked.connect(self.keep_sheet)
+        box.addWidget(self.sheet)
         self.over = QPushButton("Lists of them in Turnover")
         self.over.setMinimumHeight(30)
         self.over.clicked.connect(lambda: self._s.view_wanted.emit("turnover"))
@@ -155,7 +160,8 @@ class OriginalsPage(TallyPage):
         sure = len(tally.to_take)
         self.take_all.setText(f"Take {many(sure, 'original')}" if sure else "Nothing to take")
         self.take_all.setEnabled(sure > 0)
-        self.pull.setEnabled(any(c.old is not None for c in tally.rows))
+        for button in (self.pull, self.sheet):
+            button.setEnabled(any(c.old is not None for c in tally.rows))
         lines = tally.odd_lines
         more = len(lines) - _MOST_TOLD
         shown_lines = [*lines[:_MOST_TOLD], *([f"and {more} more"] if more > 0 else [])]
@@ -208,24 +214,34 @@ class OriginalsPage(TallyPage):
 
     def keep_list(self) -> None:
         """Ask where to keep the pull list."""
+        self._ask_where("Keep a pull list", "pull.csv", PULLS)
+
+    def keep_sheet(self) -> None:
+        """Ask where to keep the sheet of the pairs."""
+        self._ask_where("Keep a sheet of the pairs", "pairs.pdf", SHEET)
+
+    def _ask_where(self, title: str, name: str, forms: dict[str, str]) -> None:
         start = self._s.file.parent if self._s.file is not None else Path.home()
-        path, chosen = QFileDialog.getSaveFileName(
-            self, "Keep a pull list", str(start / "pull.csv"), ";;".join(PULLS)
-        )
+        path, chosen = QFileDialog.getSaveFileName(self, title, str(start / name), ";;".join(forms))
         if path:
-            known = Path(path).suffix.lower() in PULLS.values()
-            self.keep(path if known else f"{path}{PULLS.get(chosen, '.csv')}")
+            known = Path(path).suffix.lower() in forms.values()
+            self.keep(path if known else f"{path}{forms.get(chosen, Path(name).suffix)}")
 
     def keep(self, path: str) -> None:
-        """Keep the frames needed of each original in the form a file's ending asks for."""
+        """Keep the frames needed of each original, or the sheet of the pairs: what a file's ending
+        asks for.
+        """
         try:
             conform = self.tally.settled()
         except OffcutError as error:
             self._s.failed.emit(str(error))
             return
         project, handles = self._s.project, self.handles.value()
+        sheet = Path(path).suffix.lower() == ".pdf"
         job = self._s.jobs.start(
-            "Keeping the pull list", lambda _job: write_pull_list(path, conform, project, handles)
-        )
-        job.done.connect(lambda file: self._s.said.emit(f"What is needed is kept in {file}"))
+            "Keeping the sheet of the pairs" if sheet else "Keeping the pull list",
+            lambda _job: write_pairs_sheet(path, conform) if sheet
+            else write_pull_list(path, conform, project, handles),
+        )  # fmt: skip
+        job.done.connect(lambda file: self._s.said.emit(f"Kept in {file}"))
         job.failed.connect(self._s.failed)

@@ -380,7 +380,7 @@ class ReferenceWell(QWidget):
         ):
             line = QRectF(rooms[n].left(), 0, rooms[n].width(), HEAD)
             align = middle if beside or n == 0 else middle | Qt.AlignmentFlag.AlignRight
-            said = f"{words}  {_words_of(source, frame)}"
+            said = f"{words}  {_words_of(source, frame)}" if tally.new is not None else words
             painter.setFont(font(SMALL, mono=True))
             dim = self.look is Look.SWAP and bool(n) != self.swapped
             painter.setPen(WELL_FAINT if dim else WELL_TEXT)
@@ -390,9 +390,10 @@ class ReferenceWell(QWidget):
         self, painter: QPainter, image: QImage | None, room: QRectF, why: str
     ) -> None:
         if image is None:
-            painter.setPen(WELL_FAINT)
+            painter.setPen(WELL_FAINT if "\n" not in why else WELL_TEXT)
             painter.setFont(font(BODY))
-            painter.drawText(room, Qt.AlignmentFlag.AlignCenter, why)
+            inside = room.adjusted(12, 0, -12, 0)
+            painter.drawText(inside, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, why)
             return
         place, part = self._placed(image, room)
         painter.drawImage(place, image, part)

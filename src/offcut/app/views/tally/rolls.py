@@ -2,60 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
-    QColor,
-    QHelpEvent,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QToolTip, QWidget
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
-from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font, theme
+from offcut.app.theme import SMALL, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font, theme
+from offcut.app.views.tally.band_rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER, BandRolls
 from offcut.app.views.tally.version_tally import VersionTally
 from offcut.core.media.probe import shown_size
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
-from offcut.core.tally.versions.changes import Change, What
+from offcut.core.tally.versions.changes import Change, Span
 from offcut.core.timecode import length_words
 
-HIGH = 196
-SIDE = 16
-HEAD, ROLL = 20, 44
-UPPER = HEAD + 2
-LOWER = HIGH - HEAD - ROLL - 2
-BAND = QColor("#5C5C5C")
-QUIET = QColor("#474747")
 _MOST_PICTURES = 160
 
 
-class Rolls(QWidget):
-    """Draws both versions and the bands between them; a click looks at a shot.
+class Rolls(BandRolls):
+    """Draws both versions and the bands between them; a click looks at a shot."""
 
-    ``menu_asked`` tells where on the screen a menu is asked for.
-    """
-
-    menu_asked = Signal(object)
+    _tally: VersionTally
 
     def __init__(self, tally: VersionTally, pictures: ShotPictures) -> None:
-        super().__init__()
-        self._tally = tally
+        super().__init__(tally, "Both versions, and what became of each shot")
         self._pictures = pictures
-        self.setFixedHeight(HIGH)
-        self.setAccessibleName("Both versions, and what became of each shot")
         tally.changed.connect(self.refresh)
-        tally.chosen_changed.connect(self.update)
         pictures.arrived.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(900, HIGH)
 
     # where things lie
 
@@ -73,6 +52,15 @@ class Rolls(QWidget):
         """Return the left and right edge of frames of a version."""
         each = self._scale / float(source.media.rate)
         return SIDE + (start - source.start) * each, SIDE + (end - source.start) * each
+
+    def edges(self, side: int, span: Span) -> tuple[float, float]:
+        """Return the left and right edge of frames of the old version, or of the new one."""
+        source = self._tally.new if side else self._tally.old
+        return self._across(source, *span) if source is not None else (0.0, 0.0)
+
+    def pairs(self) -> Sequence[Change]:
+        """Return what became of each shot."""
+        return self._tally.comparison.changes
 
     def refresh(self) -> None:
         """Ask for the pictures that are shown."""
@@ -116,11 +104,7 @@ class Rolls(QWidget):
                 self._paint_roll(painter, source, top, words_at)
         old, new = self._tally.old, self._tally.new
         if old is not None and new is not None:
-            for change in self._tally.comparison.changes:
-                self._paint_band(painter, change, old, new)
-            here = self._tally.change
-            if here is not None:
-                self._paint_band(painter, here, old, new, chosen=True)
+            self.paint_bands(painter, self._tally.comparison.changes)
 
     def _paint_roll(self, painter: QPainter, source: Source, top: int, words_at: int) -> None:
         shots = shots_of(source)
@@ -149,90 +133,6 @@ class Rolls(QWidget):
         for shot in shots[1:]:
             x, _ = self._across(source, shot.start, shot.end)
             painter.drawLine(QPointF(x, top), QPointF(x, top + ROLL))
-
-    def _paint_band(
-        self, painter: QPainter, change: Change, old: Source, new: Source, chosen: bool = False
-    ) -> None:
-        above = self._across(old, *change.old) if change.old is not None else None
-        below = self._across(new, *change.new) if change.new is not None else None
-        top, foot = UPPER + ROLL + 2.0, LOWER - 2.0
-        if above is not None and below is not None:
-            told = not change.alike
-            colour = WAX if told and change.what is not What.SAME else BAND if told else QUIET
-            band = QPolygonF(
-                [
-                    QPointF(above[0] + 1, top), QPointF(above[1] - 1, top),
-                    QPointF(below[1] - 1, foot), QPointF(below[0] + 1, foot),
-                ]
-            )  # fmt: skip
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour)
-            painter.drawPolygon(band)
-            if change.what is What.OTHER:
-                self._hatch(painter, band)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if change.what is What.GONE and above is not None:
-            box = QRectF(above[0], UPPER, above[1] - above[0], ROLL)
-            painter.setPen(QPen(QColor("#E0604C"), 2))
-            painter.drawRect(box)
-            painter.drawLine(box.bottomLeft(), box.topRight())
-        elif change.what is What.NEW and below is not None:
-            painter.setPen(QPen(WAX, 2))
-            painter.drawRect(QRectF(below[0], LOWER, below[1] - below[0], ROLL))
-            x, y = (below[0] + below[1]) / 2, LOWER - 12.0
-            painter.drawLine(QPointF(x - 6, y), QPointF(x + 6, y))
-            painter.drawLine(QPointF(x, y - 6), QPointF(x, y + 6))
-        elif not change.alike and below is not None and change.what is not What.SAME:
-            painter.setPen(QPen(WAX, 2))
-            painter.drawRect(QRectF(below[0], LOWER, below[1] - below[0], ROLL))
-        if chosen:
-            painter.setPen(QPen(QColor("#FFFFFF"), 2))
-            for edges, at in ((above, UPPER), (below, LOWER)):
-                if edges is not None:
-                    painter.drawRect(QRectF(edges[0], at, edges[1] - edges[0], ROLL))
-
-    def _hatch(self, painter: QPainter, band: QPolygonF) -> None:
-        """Strike a band across, so that another picture is told without its colour."""
-        painter.save()
-        painter.setPen(QPen(WELL, 1.5))
-        box = band.boundingRect()
-        painter.setClipRect(box)
-        painter.drawLine(band.at(0), band.at(2))
-        painter.drawLine(band.at(1), band.at(3))
-        painter.restore()
-
-    # pointing
-
-    def change_at(self, place: QPointF) -> Change | None:
-        """Return what became of the shot at a place, None where there is none."""
-        old, new = self._tally.old, self._tally.new
-        if old is None or new is None:
-            return None
-        above = place.y() < (UPPER + ROLL + LOWER) / 2
-        for change in self._tally.comparison.changes:
-            source, span = (old, change.old) if above else (new, change.new)
-            if span is not None:
-                left, right = self._across(source, *span)
-                if left <= place.x() < right:
-                    return change
-        return None
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        change = self.change_at(event.position())
-        if change is not None:
-            self._tally.look_at(change)
-        if event.button() is Qt.MouseButton.RightButton:
-            self.menu_asked.emit(event.globalPosition().toPoint())
-
-    def event(self, event: QEvent) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            change = self.change_at(QPointF(event.pos()))
-            if change is not None:
-                QToolTip.showText(event.globalPos(), change.words, self)
-            else:
-                QToolTip.hideText()
-            return True
-        return super().event(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -30,6 +30,8 @@ from offcut.app.views.tally.paired import Paired
 from offcut.app.views.tally.reference_well import Look, ReferenceWell
 
 LEFT, RIGHT = 282, 252
+PARENTS = {"two-lists": "lists"}
+"""A page that is reached from another, and is chosen as a part of that."""
 SECTIONS = {"lists": "Lists", "versions": "Versions", "originals": "Originals"}
 
 
@@ -94,7 +96,7 @@ class TallyPage(QWidget):
         self.pictures = pictures
         self.rows = ChangeRows(tally, pictures)
         self.well = ReferenceWell(session, tally)
-        self.sections = SectionChoice(self.section)
+        self.sections = SectionChoice(PARENTS.get(self.section, self.section))
         self.head, self.aside = label("", "head"), label("", "faint")
         self.order = QToolButton()
         self.order.setObjectName("faint")
@@ -172,7 +174,9 @@ class TallyPage(QWidget):
         box.setContentsMargins(14, 12, 14, 12)
         box.setSpacing(8)
         box.addWidget(self.well, 1)
-        row = QHBoxLayout()
+        self.look_row = QWidget()
+        row = QHBoxLayout(self.look_row)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         row.addWidget(label("Look", "faint"))
         group = QButtonGroup(self)
@@ -188,12 +192,12 @@ class TallyPage(QWidget):
         self.looks[Look.BESIDE].setChecked(True)
         row.addStretch()
         later = self.tally.names[1]
-        row.addWidget(label(f"{later[:1].upper()}{later[1:]} one later by", "faint"))
+        row.addWidget(label(f"The {later} later by", "faint"))
         self.later = number(-100_000, 100_000, f"The {later} one later by so many frames", " fr")
         self.later.setFixedWidth(76)
         self.later.valueChanged.connect(self.well.set_later)
         row.addWidget(self.later)
-        box.addLayout(row)
+        box.addWidget(self.look_row)
         row = QHBoxLayout()
         row.setSpacing(8)
         for button in self.buttons:
@@ -205,7 +209,7 @@ class TallyPage(QWidget):
         made = QWidget()
         box = QVBoxLayout(made)
         box.setContentsMargins(0, 6, 0, 0)
-        self._sections_there = SectionChoice(self.section)
+        self._sections_there = SectionChoice(PARENTS.get(self.section, self.section))
         self._sections_there.wanted.connect(self.sections.wanted)
         box.addWidget(self._sections_there)
         box.addStretch()

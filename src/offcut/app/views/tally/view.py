@@ -11,6 +11,7 @@ from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.tally_page import TallyPage
+from offcut.app.views.tally.two_lists_page import TwoListsPage
 from offcut.app.views.tally.versions_page import VersionsPage
 
 
@@ -29,9 +30,13 @@ class TallyView(QWidget):
         self.lists = ListsPage(context, table, self.pictures)
         self.versions = VersionsPage(context, table, self.pictures)
         self.originals = OriginalsPage(context, table, self.pictures)
+        self.two_lists = TwoListsPage(context, table, self.pictures)
         self.pages: dict[str, TallyPage] = {
-            page.section: page for page in (self.lists, self.versions, self.originals)
+            page.section: page
+            for page in (self.lists, self.two_lists, self.versions, self.originals)
         }
+        self.lists.two_wanted.connect(lambda: self.open_page("two-lists"))
+        self.two_lists.film_wanted.connect(lambda: self.open_page("lists"))
         self._stack = QStackedLayout(self)
         for page in self.pages.values():
             self._stack.addWidget(page)

@@ -26,8 +26,8 @@ def lists_compared(old: ReadList, new: ReadList) -> Comparison:
     """Return what became of every event of a list in another; frames count from each list's own
     first.
     """
-    olds, news = _events(old), _events(new)
-    first = tuple(events[0].record_in if events else 0 for events in (olds, news))
+    (olds, first_old), (news, first_new) = events_told(old), events_told(new)
+    first = first_old, first_new
     ties = _tied(olds, news)
     rows: list[Change] = []
     for n, event in enumerate(news):
@@ -51,8 +51,10 @@ def lists_compared(old: ReadList, new: ReadList) -> Comparison:
     return Comparison(in_order(with_moves(rows), gone), rate if old.rate != new.rate else ())
 
 
-def _events(listed: ReadList) -> list[ReadEvent]:
-    return [e for e in seen_events(listed.events) if not e.black]
+def events_told(listed: ReadList) -> tuple[list[ReadEvent], int]:
+    """Return the events of a list that changes are told of, and its first record frame."""
+    events = [e for e in seen_events(listed.events) if not e.black]
+    return events, events[0].record_in if events else 0
 
 
 def _key(event: ReadEvent) -> str:

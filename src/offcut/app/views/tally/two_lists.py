@@ -1,0 +1,160 @@
+"""Two lists held against each other, without any film: what became of each event."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from offcut.app.session.jobs import Job
+from offcut.app.session.session import Session
+from offcut.app.views.tally.paired import Paired, RowTold
+from offcut.core.errors import OffcutError
+from offcut.core.held_against import Held, held, versions_compared
+from offcut.core.lists.incoming import ReadEvent
+from offcut.core.tally.versions.by_list import events_told
+from offcut.core.tally.versions.changes import Change, Comparison, Span
+from offcut.core.tally.versions.ruled import doubt_first
+from offcut.core.timecode import rate_words, timecode_from_frame
+from offcut.core.words import many
+
+_NOTHING = Comparison(())
+
+
+class TwoLists(Paired):
+    """What the page of two lists shows.
+
+    Attributes: ``sides`` the old and the new list, None for none yet; ``comparison`` what became
+    of each event.
+    """
+
+    names = ("old", "new")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.sides: list[Held | None] = [None, None]
+        self.comparison = _NOTHING
+        self._events: list[dict[int, ReadEvent]] = [{}, {}]
+        self._job: Job | None = None
+
+    def read(self, side: int, path: str | Path) -> None:
+        """Read a list as the old one (0) or the new one (1), and hold both against each other."""
+        other = self.sides[1 - side]
+        film = self._s.source
+        likely = other.rate if other is not None else film.media.rate if film is not None else None
+        self.busy, self.trouble = True, ""
+
+        def work(_job: Job) -> Held:
+            return held(path, likely=likely)
+
+        def take(one: Held) -> None:
+            if one.listed is None:
+                fail(f"{path}: is no list; films are held against each other under Versions")
+                return
+            self.sides[side] = one
+            self._compare()
+
+        def fail(words: str) -> None:
+            self.busy, self.trouble = False, words
+            self.changed.emit()
+
+        job = self._s.jobs.start("Reading the list", work)
+        job.done.connect(take)
+        job.failed.connect(fail)
+        self.changed.emit()
+
+    def swap(self) -> None:
+        """Let the new list be the old one."""
+        self.sides.reverse()
+        self._compare()
+
+    def _compare(self) -> None:
+        old, new = self.sides
+        self.busy = False
+        self.comparison, self.rows, self.row = _NOTHING, [], -1
+        self._events = [self._by_place(one) for one in self.sides]
+        if old is not None and new is not None:
+            try:
+                self.comparison = versions_compared(old, new)
+            except OffcutError as error:
+                self.trouble = str(error)
+        self.sort_again()
+
+    def _by_place(self, one: Held | None) -> dict[int, ReadEvent]:
+        if one is None or one.listed is None:
+            return {}
+        events, first = events_told(one.listed)
+        return {e.record_in - first: e for e in events}
+
+    def sort_again(self) -> None:
+        """Put the rows in their order."""
+        here, changes = self.change, self.comparison.changes
+        self.rows = list(changes) if self.as_they_run else doubt_first(changes)
+        self.row = self.row_like(here)
+        self.changed.emit()
+        self.chosen_changed.emit()
+
+    def along(self) -> list[Change]:
+        """Return what became of every event, in the new list's order."""
+        return list(self.comparison.changes)
+
+    def spans(self, side: int) -> Sequence[Span]:
+        """Return where the events of a list lie, counted from its first frame."""
+        events = self._events[side].items()
+        return [(at, at + e.length) for at, e in sorted(events, key=lambda x: x[0])]
+
+    def event_of(self, change: Change, side: int) -> ReadEvent | None:
+        """Return the event of a list that a change is about, None where it has none."""
+        span = change.new if side else change.old
+        return self._events[side].get(span[0]) if span is not None else None
+
+    def told(self, change: Change) -> RowTold:
+        """Return what a row says: of the new list, of the old one where the event is gone."""
+        side = 1 if change.new is not None else 0
+        one, event = self.sides[side], self.event_of(change, side)
+        if one is None or event is None:
+            return RowTold(None, 0, "", "", change.words)
+        title = event.clip or event.reel or f"Event {event.number}"
+        why = next((r.text for r in change.reasons if r.against), "")
+        at = timecode_from_frame(event.record_in, one.rate, event.drop)
+        return RowTold(None, 0, title, at, change.words, why, True)
+
+    def said_of(self, change: Change) -> tuple[str, str]:
+        """Return both events, line by line."""
+        old, new = (self._lines(change, side) for side in (0, 1))
+        return old, new
+
+    def _lines(self, change: Change, side: int) -> str:
+        one, event = self.sides[side], self.event_of(change, side)
+        if one is None or event is None:
+            return f"not in the {self.names[side]} list"
+        rate = one.rate
+
+        def at(frame: int) -> str:
+            return timecode_from_frame(frame, rate, event.drop)
+
+        lines = [f"event {event.number}" if event.number else "", event.clip, f"reel  {event.reel}"]
+        if event.source_out > event.source_in:
+            lines.append(f"source  {at(event.source_in)}  {at(event.source_out)}")
+        lines.append(f"record  {at(event.record_in)}  {at(event.record_out)}")
+        lines.append(f"{many(event.length, 'frame')}, {event.kind.value}")
+        if event.speed != 1:
+            lines.append(f"at {float(event.speed):.0%} speed")
+        lines += [c for c in event.comments if event.clip not in c][:4]
+        return "\n".join(line for line in lines if line)
+
+    @property
+    def facts(self) -> tuple[str, ...]:
+        """What is so all along, and how the lists were read, in sentences."""
+        notes = [
+            one.note.replace(str(one.path), one.path.name)
+            for one in self.sides
+            if one is not None and one.note
+        ]
+        return (*self.comparison.facts, *notes)
+
+    def words_of(self, side: int) -> str:
+        """Return what is said of a list beside its name: how many events, and its rate."""
+        one = self.sides[side]
+        if one is None:
+            return ""
+        return f"{many(len(self._events[side]), 'event')}  {rate_words(one.rate)} fps"
