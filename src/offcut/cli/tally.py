@@ -5,11 +5,15 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.core.change_list import change_document, comparison_text, write_change_list
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import held, versions_compared
+from offcut.core.held_against import Held, carried, held, versions_compared
+from offcut.core.store.library import keep_up
+from offcut.core.store.project_file import save_project
+from offcut.core.tally.versions.changes import Comparison
 from offcut.core.words import printable
 
 FORMS = ("pdf", "csv", "edl", "otio")
@@ -27,6 +31,9 @@ def add_tally(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
     tally.add_argument("--otio", metavar="FILE", help="the same as a timeline")
     tally.add_argument("--old-film", metavar="NAME", help="which film of a project, by its file")
     tally.add_argument("--new-film", metavar="NAME", help="which film of a project, by its file")
+    tally.add_argument(
+        "--save", metavar="FILE", help="a project with both, decisions carried over to the new one"
+    )
     tally.add_argument("--quiet", action="store_true", help="no progress")
     tally.set_defaults(run=run_tally)
 
@@ -38,6 +45,8 @@ def run_tally(call: argparse.Namespace) -> int:
         name = getattr(call, form)
         if name and not name.lower().endswith(f".{form}"):
             raise OffcutError(f"{name}: --{form} writes a file that ends in .{form}")
+    if call.save and Path(call.save).exists():
+        raise OffcutError(f"{call.save}: is there already; nothing was compared or written")
     old = held(call.old, film=call.old_film or "", progress=told)
     new = held(call.new, film=call.new_film or "", likely=old.rate, progress=told)
     for note in (old.note, new.note):
@@ -49,6 +58,8 @@ def run_tally(call: argparse.Namespace) -> int:
         for form in FORMS
         if getattr(call, form)
     ]
+    if call.save:
+        written.append(_save_carried(call.save, old, new, comparison, call.quiet))
     if call.json:
         print(json.dumps(change_document(comparison), ensure_ascii=False))
     elif not written:
@@ -57,6 +68,15 @@ def run_tally(call: argparse.Namespace) -> int:
         for file in written:
             print(f"offcut: {file}", file=sys.stderr)
     return 0
+
+
+def _save_carried(path: str, old: Held, new: Held, comparison: Comparison, quiet: bool) -> Path:
+    """Keep a project with both films; tell what could not be placed in the new one."""
+    done, new_id = carried(old, new, comparison)
+    keep_up(done.project, save_project(done.project, path, in_hand=new_id))
+    for sentence in done.left if not quiet else ():
+        print(f"offcut: stays with the old one: {printable(sentence)}", file=sys.stderr)
+    return Path(path)
 
 
 def printable_lines(text: str) -> str:

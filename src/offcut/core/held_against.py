@@ -16,6 +16,7 @@ from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
+from offcut.core.model.verbs.sources import copy_source
 from offcut.core.rhythm.length_files import list_at_its_rate
 from offcut.core.store.project_file import SUFFIX, read_project
 from offcut.core.study import is_film, searched_film
@@ -23,6 +24,7 @@ from offcut.core.tally.fitting import found_fit
 from offcut.core.tally.joins import joins_of
 from offcut.core.tally.sides import side_of
 from offcut.core.tally.versions.by_list import lists_compared, places_compared
+from offcut.core.tally.versions.carrying import Carried, carried_over
 from offcut.core.tally.versions.changes import Comparison, Span
 from offcut.core.tally.versions.compare import compared
 from offcut.core.timecode import Rate, timecode_from_frame
@@ -133,6 +135,20 @@ def films_compared(
                 raise OffcutError(trouble or f"{source.media.path}: could not be measured")
         sides.append(side)
     return compared(*sides)
+
+
+def carried(old: Held, new: Held, comparison: Comparison) -> tuple[Carried, int]:
+    """Return a project that holds both films, what was decided about the old one carried over to
+    the new one; and the new one's id there. Raises OffcutError where either is a list.
+    """
+    if old.project is None or old.source is None or new.project is None or new.source is None:
+        which = old if old.source is None else new
+        raise OffcutError(f"{which.path}: is a list; decisions are carried over between films")
+    project, new_id = old.project, new.source.id
+    if new.path != old.path:
+        new_id = project.next_id
+        project = copy_source(project, new.project, new.source.id)
+    return carried_over(project, old.source.id, new_id, comparison), new_id
 
 
 def _laid_together(old: Held, new: Held) -> tuple[list[Span], list[Span]]:

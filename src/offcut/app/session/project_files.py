@@ -101,6 +101,7 @@ class ProjectFiles(QObject):
         self._lock: ProjectLock | None = None
         self._saving: Job | None = None
         self._turn = 0
+        self._turn_of_first = -1
         self.search_at_once = self.keep_library = True
         session.film_wanted.connect(self._open_wanted)
         session.film_changed.connect(self._tell_missing)
@@ -151,7 +152,7 @@ class ProjectFiles(QObject):
         job.failed.connect(self._s.failed)
 
     def _films_opened(self, came: _Came, turn: int, stay: bool) -> None:
-        if turn != self._turn:
+        if turn not in (self._turn, self._turn_of_first):
             return  # another project was opened meanwhile
         s, here = self._s, self._s.in_hand
         for film, problem in came.got:
@@ -193,7 +194,9 @@ class ProjectFiles(QObject):
             first, *rest = films
             project = bring_in(Project(), first)
             title = first.title or film_name(first.media).replace("-", " ")
+            turn = self._turn
             self._put_in(name_project(project, title), None, None, 0, None)
+            self._turn_of_first = turn  # others that were asked for with it belong to it too
             ids.append(s.in_hand)
         if rest:
             names = many(len(rest), "film") if len(rest) > 1 else Path(rest[0].media.path).name
@@ -324,6 +327,7 @@ class ProjectFiles(QObject):
             self._lock.release()
         self._lock, self._stamp = lock, stamp
         self._turn += 1
+        self._turn_of_first = -1
         self._s.put_in(project, file, in_hand)
 
     def close(self) -> None:

@@ -17,6 +17,7 @@ from PySide6.QtCore import QElapsedTimer, QEventLoop, QSettings, QTimer, qVersio
 from PySide6.QtWidgets import QApplication
 
 from offcut import __version__
+from offcut.app.shared.known_folders import keep_folders
 from offcut.app.shell.error_report import log_file
 from offcut.app.shell.warm_up import load_statistics_soon
 from offcut.app.shell.window import Window
@@ -24,7 +25,9 @@ from offcut.app.theme import load_fonts
 from offcut.core.errors import OffcutError
 from offcut.demo import FILM
 from offcut.demo.cards import with_demo_cards
+from offcut.demo.originals import made_originals
 from offcut.demo.roll import made_roll
+from offcut.demo.second_version import made_second_version
 
 log = logging.getLogger("offcut")
 
@@ -95,11 +98,9 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         window.show()
         load_statistics_soon()
         watch_over(window)
+        put_demo_beside(window)
         window.files.open_films([FILM])
         put_demo_cards(window)
-        roll = window.session.jobs.start("Making the demo roll", lambda _job: made_roll())
-        roll.done.connect(lambda path: window.files.open_films([path], stay=True))
-        roll.failed.connect(window.session.failed)
         return app.exec()
     _application(offscreen=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -119,6 +120,44 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         raise OffcutError(f"{screenshot}: cannot be written")
     print(f"The window was drawn to {screenshot}", file=sys.stderr)
     return 0
+
+
+def put_demo_beside(window: Window) -> None:
+    """Bring in the demo roll and the second version, made one after the other on first use; then
+    the camera files, which Tally offers to look in.
+    """
+    session = window.session
+
+    def brought(path: Path) -> None:
+        window.files.open_films([path], stay=True)
+
+    def offer(folder: Path) -> None:
+        for source in session.project.sources:
+            if Path(source.media.path) == FILM:
+                keep_folders(window.settings, source.media.fingerprint, [str(folder)])
+
+    wanted = [
+        ("Making the demo roll", made_roll, brought),
+        ("Making the demo’s second version", made_second_version, brought),
+        ("Making the demo’s camera files", made_originals, offer),
+    ]
+
+    def make(place: int) -> None:
+        if place == len(wanted):
+            return
+        words, made, then = wanted[place]
+        job = session.jobs.start(words, lambda _job: made())
+        job.done.connect(then)
+        job.done.connect(lambda _path: make(place + 1))
+        job.failed.connect(session.failed)
+        job.failed.connect(lambda _words: make(place + 1))
+
+    def begin(path: str) -> None:
+        if Path(path) == FILM:
+            window.files.opened.disconnect(begin)
+            make(0)
+
+    window.files.opened.connect(begin)
 
 
 def put_demo_cards(window: Window) -> None:

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.known_folders import folders_of, keep_folders
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, number
 from offcut.app.views.description import ViewContext
@@ -51,8 +52,24 @@ class OriginalsPage(TallyPage):
             ActionButton(table, "tally-doubt", "Next doubt"),
             ActionButton(table, "tally-open", "Show in Seams"),
         ]
-        self.lay_out(self.rolls, self._top(), self._panel(), buttons, self.choose)
+        self.again = QPushButton("Look again where it was looked last")
+        self.again.clicked.connect(lambda: self.tally.look_in(self._known()))
+        self.lay_out(self.rolls, self._top(), self._panel(), buttons, self._offers())
         self.rolls.menu_asked.connect(partial(self.menu_wanted.emit, "tally-originals"))
+
+    def _offers(self) -> QWidget:
+        made = QWidget()
+        column = QVBoxLayout(made)
+        column.addWidget(self.again)
+        column.addWidget(self.choose)
+        return made
+
+    def _known(self) -> tuple[str, ...]:
+        """Return where the originals of this film were looked for last."""
+        source = self._s.source
+        if source is None or self.tally.folders:
+            return ()
+        return folders_of(self._settings, source.media.fingerprint)
 
     def _top(self) -> QWidget:
         made = QWidget()
@@ -150,6 +167,11 @@ class OriginalsPage(TallyPage):
         """Show the figures, and what is odd."""
         tally = self.tally
         self.choose.setVisible(self._s.source is not None and self._s.source.searched)
+        known = self._known()
+        self.again.setVisible(bool(known) and self.choose.isVisibleTo(self))
+        names = ", ".join(Path(f).name for f in known)
+        self.again.setText(f"Look again in {names}")
+        self.again.setToolTip("\n".join(known))
         folders = ", ".join(Path(f).name for f in tally.folders)
         self.where.setText(self.where.fontMetrics().elidedText(
             folders, Qt.TextElideMode.ElideMiddle, 130))  # fmt: skip
@@ -175,6 +197,8 @@ class OriginalsPage(TallyPage):
         folder = QFileDialog.getExistingDirectory(self, "Where the originals lie", start)
         if folder:
             self._settings.setValue("originals-folder", folder)
+            if self._s.source is not None:
+                keep_folders(self._settings, self._s.source.media.fingerprint, [folder])
             self.tally.look_in([folder])
 
     def agree(self) -> None:
