@@ -37,6 +37,8 @@ from offcut.core.words import many
 
 Progress = Callable[[int, int], None]
 _MEASURERS = (PRINTS, FINE)
+_TOLD = 20
+"""So many files that cannot be read are named, the others only counted."""
 _HELD = 96
 """So many clips' prints are held in memory at once."""
 _N = TypeVar("_N", bound=np.generic)
@@ -71,6 +73,7 @@ def rushes_in(
             raise OffcutError(f"{path}: is not there")
     came = arrived(asked)
     notes = list(came.problems)
+    unread: list[str] = []
     known = {m.fingerprint for m in besides}
     clips: list[Clip] = []
     for n, path in enumerate(came.paths):
@@ -81,9 +84,12 @@ def rushes_in(
             if film.media.fingerprint not in known:
                 clips.append(_measured(film, stop))
         except MediaError as error:
-            notes.append(str(error))
+            unread.append(str(error))
         if progress is not None:
             progress(n + 1, len(came.paths))
+    notes += unread[:_TOLD]
+    if len(unread) > _TOLD:
+        notes.append(f"{len(unread) - _TOLD:,} more files cannot be read".replace(",", " "))
     if came.left:
         notes.append(came.left_words)
     if not clips:
