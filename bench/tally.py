@@ -20,8 +20,8 @@ import numpy as np
 
 from films import Shelf
 from offcut.core.conforming import conformed, rushes_in
-from offcut.core.held_against import held
-from offcut.core.tally.sides import Side, side_of
+from offcut.core.held_against import films_compared, held
+from offcut.core.tally.sides import Side
 from offcut.core.tally.versions.changes import Change, Span, What
 from offcut.core.tally.versions.compare import compared
 from tally_films import Told, make_originals, make_pair
@@ -61,7 +61,7 @@ def _pair(task: tuple[str, int]) -> tuple[list[str], Counter[str], float, list[s
     assert old.source is not None
     assert new.source is not None
     began = time.monotonic()
-    comparison = compared(side_of(old.source)[0], side_of(new.source)[0])
+    comparison = films_compared(old.source, new.source)
     seconds = time.monotonic() - began
     count: Counter[str] = Counter()
     wrong = []

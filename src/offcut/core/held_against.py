@@ -8,10 +8,15 @@ from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
+
 from offcut.core.errors import OffcutError
 from offcut.core.lists.incoming import ReadList
 from offcut.core.looking_along import measure_missing
-from offcut.core.measure.registry import PRINTS
+from offcut.core.measure.prints import kept_fine_prints
+from offcut.core.measure.registry import FINE, PRINTS
+from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
@@ -22,10 +27,11 @@ from offcut.core.store.project_file import SUFFIX, read_project
 from offcut.core.study import is_film, searched_film
 from offcut.core.tally.fitting import found_fit
 from offcut.core.tally.joins import joins_of
-from offcut.core.tally.sides import side_of
+from offcut.core.tally.sides import Side, side_of
 from offcut.core.tally.versions.by_list import lists_compared, places_compared
 from offcut.core.tally.versions.carrying import Carried, carried_over
 from offcut.core.tally.versions.changes import Comparison, Span
+from offcut.core.tally.versions.closer import Closer, FineOf
 from offcut.core.tally.versions.compare import compared
 from offcut.core.timecode import Rate, timecode_from_frame
 
@@ -120,12 +126,15 @@ def films_compared(
     *,
     stop: threading.Event | None = None,
     progress: Progress | None = None,
+    first: Callable[[Comparison], None] | None = None,
 ) -> Comparison:
     """Return what became of each shot of a film; what was not measured yet of either is.
 
-    Raises OffcutError where a film is gone and its signals are not kept.
+    Where one is framed otherwise, what seems to have changed is looked at closer; ``first`` hears
+    what is known before that, where it takes time. Raises OffcutError where a film is gone and its
+    signals are not kept.
     """
-    sides = []
+    sides: list[Side] = []
     for source, film in zip((old, new), opened, strict=True):
         side, missing = side_of(source)
         if missing:
@@ -134,7 +143,33 @@ def films_compared(
             if missing and not (stop is not None and stop.is_set()):
                 raise OffcutError(trouble or f"{source.media.path}: could not be measured")
         sides.append(side)
-    return compared(*sides)
+
+    def finely(olds: Sequence[Span], news: Sequence[Span]) -> Closer | None:
+        spans = (olds, news)
+        if first is not None and any(
+            _fine(source)(a, b) is None
+            for source, some in zip((old, new), spans, strict=True)
+            for a, b in some
+        ):
+            first(compared(sides[0], sides[1]))
+        for source, film, some in zip((old, new), opened, spans, strict=True):
+            measure_missing(source, film, (FINE,), ranges=some, stop=stop, progress=progress)
+        stopped = stop is not None and stop.is_set()
+        return None if stopped else Closer(_fine(old), _fine(new))
+
+    return compared(sides[0], sides[1], finely)
+
+
+def _fine(source: Source) -> FineOf:
+    """Return what reads a film's fine prints."""
+
+    def fine(start: int, end: int) -> NDArray[np.uint8] | None:
+        prints, known = kept_fine_prints(
+            source.media, start, end, crop_of(source.framing, source.media)
+        )
+        return prints if known.all() else None
+
+    return fine
 
 
 def carried(old: Held, new: Held, comparison: Comparison) -> tuple[Carried, int]:

@@ -62,11 +62,13 @@ def measure_missing(
     opened: OpenedFilm | None,
     measurers: Sequence[Measurer],
     *,
+    ranges: Sequence[tuple[int, int]] | None = None,
     stop: threading.Event | None = None,
     progress: Progress | None = None,
 ) -> str:
     """Measure what some measurers have not seen of a film yet; return a sentence where that cannot
-    be, empty otherwise. ``opened`` is the film where it is open already.
+    be, empty otherwise. ``opened`` is the film where it is open already; ``ranges`` are the frames
+    [start, end) that are wanted, None for all.
     """
     film = opened
     if film is None:
@@ -75,7 +77,7 @@ def measure_missing(
             return there.problem
         film = as_set(there.film, source)
     try:
-        _measure(film, source, measurers, stop, progress)
+        _measure(film, source, measurers, stop, progress, ranges)
     except MediaError as error:
         return str(error)
     return ""
@@ -87,13 +89,30 @@ def _measure(
     measurers: Sequence[Measurer],
     stop: threading.Event | None,
     progress: Progress | None,
+    ranges: Sequence[tuple[int, int]] | None = None,
 ) -> None:
     """Measure what is missing of a film."""
     crop = crop_of(source.framing, source.media)
-    whole, done = source.end - source.start, 0
-    for run in measure_range(
-        film, source.start, source.end, crop=crop, measurers=measurers, stop=stop
-    ):
-        done += run.end - run.start
-        if progress is not None:
-            progress(min(done, whole), whole)
+    wanted = [(source.start, source.end)] if ranges is None else _together(ranges)
+    whole, done = sum(b - a for a, b in wanted), 0
+    for start, end in wanted:
+        for run in measure_range(film, start, end, crop=crop, measurers=measurers, stop=stop):
+            done += run.end - run.start
+            if progress is not None:
+                progress(min(done, whole), whole)
+        if stop is not None and stop.is_set():
+            return
+
+
+_NEAR = 50
+"""Stretches so near to each other are read in one go: finding a frame costs as much."""
+
+
+def _together(ranges: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    made: list[tuple[int, int]] = []
+    for start, end in sorted(ranges):
+        if made and start <= made[-1][1] + _NEAR:
+            made[-1] = made[-1][0], max(made[-1][1], end)
+        else:
+            made.append((start, end))
+    return made

@@ -8,7 +8,7 @@ from difflib import SequenceMatcher
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QTimer, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
@@ -37,9 +37,11 @@ class VersionTally(Paired):
 
     Attributes: ``other_id`` the film that the one in hand is held against, 0 for none; ``swapped``
     True where the film in hand is the new one; ``comparison`` what became of each shot, rulings
-    and all; ``held_by`` what holds both to the same frame, ``offset`` old frame = new frame +
-    offset where that is no tie.
+    and all; ``looks_closer`` True while the frames are still told by fine prints; ``held_by`` what
+    holds both to the same frame, ``offset`` old frame = new frame + offset where that is no tie.
     """
+
+    _came_first = Signal(object, object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -52,6 +54,8 @@ class VersionTally(Paired):
         self._taken: ShotRef | None = None
         self._shown_of: object = None
         self._job: Job | None = None
+        self.looks_closer = False
+        self._came_first.connect(self._take_first)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON)
@@ -212,7 +216,10 @@ class VersionTally(Paired):
         films = (self._s.bench_of(old.id).film, self._s.bench_of(new.id).film)
 
         def work(job: Job) -> Comparison:
-            found = films_compared(old, new, films, stop=job.stop, progress=job.tell)
+            found = films_compared(
+                old, new, films, stop=job.stop, progress=job.tell,
+                first=lambda known: self._came_first.emit(key, known),
+            )  # fmt: skip
             if not found.tied:
                 raise OffcutError(
                     f"{Path(new.media.path).name} and {Path(old.media.path).name} have no shot in "
@@ -229,10 +236,14 @@ class VersionTally(Paired):
         self.share = done / max(1, whole)
         self.changed.emit()
 
-    def _take(self, key: object, found: Comparison) -> None:
+    def _take_first(self, key: object, found: Comparison) -> None:
+        if found.tied:
+            self._take(key, found, closer=True)
+
+    def _take(self, key: object, found: Comparison, closer: bool = False) -> None:
         if key != self._asked:
             return
-        self.busy = False
+        self.busy, self.looks_closer, self.share = False, closer, 0.0
         self._found = key, found
         old, new = self.old, self.new
         if old is not None and new is not None and _key(old, new) == key:

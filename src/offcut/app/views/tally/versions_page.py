@@ -151,6 +151,8 @@ class VersionsPage(TallyPage):
         """Return how many shots are the same, or how far measuring is."""
         if self.tally.busy:
             return f"measured {self.tally.share:.0%}" if self.tally.share else ""
+        if self.tally.looks_closer:
+            return f"looking closer {self.tally.share:.0%}"
         if not self.tally.tells:
             return many(len(self.tally.comparison.changes), "shot")
         return f"{many(len(self.tally.comparison.changes) - self._changed(), 'shot')} the same"

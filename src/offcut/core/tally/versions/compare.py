@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from offcut.core.model.seam import Certainty, Reason
 from offcut.core.tally.sides import Side
 from offcut.core.tally.versions.changes import Change, Comparison, What, in_order
+from offcut.core.tally.versions.closer import Finely, looked_closer
 from offcut.core.tally.versions.conversion import conversion_of
 from offcut.core.tally.versions.known_noise import whitening_of
 from offcut.core.tally.versions.overlay import Overlay, overlay_of
@@ -23,19 +24,25 @@ Floats = NDArray[np.float32]
 Span = tuple[int, int]
 
 
-def compared(old: Side, new: Side) -> Comparison:
-    """Return what became of every shot from the old version to the new one."""
+def compared(old: Side, new: Side, finely: Finely | None = None) -> Comparison:
+    """Return what became of every shot from the old version to the new one.
+
+    ``finely`` has fine prints made of what is to be looked at closer, where one is framed
+    otherwise.
+    """
     overlay = overlay_of(old, new)
     facts = (*_facts(old, new), *overlay.facts)
     conversion = conversion_of(old, new, overlay)
     if conversion is None:
-        return Comparison(_changes(old, new, overlay), facts)
+        return Comparison(_changes(old, new, overlay, finely), facts)
     changes = tuple(conversion.told(c) for c in _changes(conversion.side, new, overlay))
     facts = (f"{facts[0]}, with pictures repeated or left out", *facts[1:])
     return Comparison(changes, facts, old.rate / new.rate)
 
 
-def _changes(old: Side, new: Side, overlay: Overlay) -> tuple[Change, ...]:
+def _changes(
+    old: Side, new: Side, overlay: Overlay, finely: Finely | None = None
+) -> tuple[Change, ...]:
     olds, news = overlay.old(old.luma), overlay.new(new.luma)
     old_spans = [(a - old.start, b - old.start) for a, b in old.stretches]
     new_spans = [(a - new.start, b - new.start) for a, b in new.stretches]
@@ -49,6 +56,8 @@ def _changes(old: Side, new: Side, overlay: Overlay) -> tuple[Change, ...]:
     )  # fmt: skip
     ties = [((a + new.start, b + new.start), _of_films(t, old, new)) for (a, b), t in found]
     pieces = pieces_of(old, new, ties)
+    if reframed and finely is not None:
+        pieces = pieces_of(old, new, looked_closer(ties, pieces, old, new, overlay, finely))
     pieces = _with_other_pictures(pieces, old, new)
     pieces = _with_same_after_all(pieces, old, new, olds, news)
     spans = [p.old for p in pieces if p.old]

@@ -55,9 +55,12 @@ class Overlay:
 
     def old(self, luma: Floats) -> Floats:
         """Return the old version's prints as the new one would show them, levelled."""
-        seen = luma @ self.matrix
-        toned = np.interp(seen, np.linspace(0, 255, _KNOTS), self.tone)
-        return level(toned.astype(np.float32), self.weights)
+        return level(self.toned(luma @ self.matrix), self.weights)
+
+    def toned(self, luma: Floats) -> Floats:
+        """Return luma of the old version in the new one's grade."""
+        toned = np.interp(luma, np.linspace(0, 255, _KNOTS), self.tone)
+        return np.asarray(toned, np.float32)
 
     def new(self, luma: Floats) -> Floats:
         """Return the new version's prints, levelled."""

@@ -89,20 +89,25 @@ def ties_of(
     noise = _noise(found)
     snapping = _Snapping(new, old, new_bounds, old_bounds, reframed)
     ties = _chosen(found, snapping, spans, olds, noise)
+    shots = [_around(old_bounds, sum(span) // 2) for span in olds]
     parted, again, left = _parted(found, spans, ties, new, old, olds, noise)
     if left:
         spans, found = parted, again
         ties = _chosen(found, snapping, spans, olds, noise)
         for n in left:
-            ties[n] = _left_over(ties, n, noise)
+            ties[n] = _left_over(ties, n, shots, noise)
+    rest = set(left)
+    for n in _poor_parts(ties, spans, snapping.new_bounds, shots, noise):
+        ties[n] = None
+        rest.add(n)
     return [
         (
             span,
             (_at_other_speed(new, span, old, olds, here, noise) or tie)
-            if tie is None or _fits_badly(tie, noise)
+            if n not in rest and (tie is None or _fits_badly(tie, noise))
             else tie,
         )
-        for tie, span, here in zip(ties, spans, found, strict=True)
+        for n, (tie, span, here) in enumerate(zip(ties, spans, found, strict=True))
     ], noise
 
 
@@ -111,13 +116,47 @@ def _fits_badly(tie: Tie, noise: Noise) -> bool:
     return tie.apart > 6 * noise.apart and tie.moving > 6 * noise.moving
 
 
-def _left_over(ties: list[Tie | None], place: int, noise: Noise) -> Tie | None:
-    """Return the tie of what is left of a stretch, None where it is only more of the same shot."""
+def _poor_parts(
+    ties: list[Tie | None],
+    spans: Sequence[Span],
+    bounds: Frames,
+    shots: Sequence[Span],
+    noise: Noise,
+) -> list[int]:
+    """Return the stretches that fit far worse than one beside them in the same shot of both
+    versions, at another offset: they are more of the same take, which the old version had not.
+    """
+    counted = set(bounds.tolist())
+    poor = []
+    for n, tie in enumerate(ties):
+        beside = [
+            ties[k]
+            for k, at in ((n - 1, spans[n][0]), (n + 1, spans[n][1]))
+            if 0 <= k < len(ties) and at not in counted
+        ]
+        if tie is not None and any(
+            t is not None
+            and shots[t.shot] == shots[tie.shot]
+            and t.offset != tie.offset
+            and tie.apart > max(8 * noise.apart, 8 * t.apart)
+            for t in beside
+        ):
+            poor.append(n)
+    return poor
+
+
+def _left_over(
+    ties: list[Tie | None], place: int, shots: Sequence[Span], noise: Noise
+) -> Tie | None:
+    """Return the tie of what is left of a stretch, None where it is only more of the same shot, or
+    another would do as well. ``shots`` are those that the old stretches lie in.
+    """
     tie = ties[place]
     beside = (*ties[max(0, place - 1) : place], *ties[place + 1 : place + 2])
-    if tie is None or any(t is not None and t.shot == tie.shot for t in beside):
+    if tie is None or any(t is not None and shots[t.shot] == shots[tie.shot] for t in beside):
         return None
-    return tie if tie.apart <= 4 * noise.apart else None
+    alone = tie.runner_up >= 3 * tie.apart + 2 * noise.apart
+    return tie if tie.apart <= 4 * noise.apart and alone else None
 
 
 def _noise(found: list[list[Candidate]]) -> Noise:
