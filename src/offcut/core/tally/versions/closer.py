@@ -26,8 +26,9 @@ FineOf = Callable[[int, int], NDArray[np.uint8] | None]
 _REACH = 45
 _PAIRS = 160
 _STRAYS = 3
-_SAME = 0.45
-"""Fine prints of the same shot are nearer than this, of different ones mostly farther than 1."""
+_SAME, _OTHER = 0.5, 1.1
+"""Fine prints of the same shot are mostly nearer than the first; those of other shots, at their
+best, farther than the second."""
 _AS_WELL, _AS_LONG = 1.08, 1.25
 """By how much worse an offset may fit at which shots begin or end together, and at which both are
 as long."""
@@ -49,19 +50,21 @@ def looked_closer(
     ties: Sequence[tuple[Span, Tie | None]],
     pieces: Sequence[Piece],
     old: Side,
-    new: Side,
     overlay: Overlay,
+    far: float,
     finely: Finely,
 ) -> list[tuple[Span, Tie | None]]:
-    """Return ties with their offsets told to the frame, where shots seem to have changed.
+    """Return ties with their offsets told to the frame, where shots seem to have changed or are
+    farther apart than ``far``; those of other pictures are untied.
 
     Ties and pieces are in frames of the films.
     """
     asked = {
         id(p.ties[0]): p
         for p in pieces
-        if len(p.ties) == 1 and p.speed == 1 and p.old is not None and (p.head or p.tail)
-    }
+        if len(p.ties) == 1 and p.speed == 1 and p.old is not None
+        and (p.head or p.tail or p.ties[0].apart > far)
+    }  # fmt: skip
     wanted = [(t, asked[id(t)]) for _, t in ties if t is not None and id(t) in asked]
     strays = _strays(pieces, old)
     if not wanted and not strays:
@@ -79,7 +82,7 @@ def looked_closer(
     ]
     laid = _Laid.of(known, overlay)
     beside = [t.offset for _, t in ties if t is not None and id(t) not in asked]
-    settled = {id(look.tie): laid.settled(look, beside) for look in known}
+    settled = {id(look.tie): laid.tied(look, beside) for look in known}
     found = laid.found(strays, closer)
     made: list[tuple[Span, Tie | None]] = []
     for span, tie in ties:
@@ -176,9 +179,17 @@ class _Laid:
                 made[piece.new] = tie
         return made
 
+    def tied(self, look: _Look, beside: Sequence[int]) -> Tie | None:
+        """Return a tie settled, None where the pictures are others."""
+        tie = self.settled(look, beside)
+        if tie.apart > _OTHER:
+            return None
+        return replace(tie, apart=look.tie.apart, moving=look.tie.moving)
+
     def settled(self, look: _Look, beside: Sequence[int]) -> Tie:
         """Return a tie at the offset that fits best, or at a simpler one that fits about as well:
-        where both are as long, begin or end together, or go on as a shot beside them.
+        where both are as long, begin or end together, or go on as a shot beside them. Its
+        ``apart`` and ``moving`` are those of the fine prints.
         """
         laid, inside = laid_over(look.others, self.reframing)
         share = self.weights * inside
@@ -195,7 +206,7 @@ class _Laid:
                 dear = (full / (high - low)) ** 2  # few frames fit easily
                 costs[offset] = dear * lay.moving, dear * lay.apart
         if not costs:
-            return look.tie
+            return replace(look.tie, apart=1.0)
         best = min(costs, key=lambda o: costs[o][0] + 0.1 * costs[o][1])
         begin, end = look.old[0] - look.new[0], look.old[1] - look.new[1]
         tried = [(begin, _AS_LONG)] if begin == end else []
@@ -211,4 +222,4 @@ class _Laid:
         low, high = look.shared(best)
         tie = replace(look.tie, offset=best, held=(low, high), low=min(fitting), high=max(fitting))
         moving, apart = costs[best]
-        return replace(tie, apart=apart, moving=moving) if tie.shot < 0 else tie
+        return replace(tie, apart=apart, moving=moving)

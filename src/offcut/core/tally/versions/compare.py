@@ -57,7 +57,9 @@ def _changes(
     ties = [((a + new.start, b + new.start), _of_films(t, old, new)) for (a, b), t in found]
     pieces = pieces_of(old, new, ties)
     if reframed and finely is not None:
-        pieces = pieces_of(old, new, looked_closer(ties, pieces, old, new, overlay, finely))
+        far = _FAR_APART * noise.apart
+        ties = looked_closer(ties, pieces, old, overlay, far, finely)
+        pieces = pieces_of(old, new, ties)
     pieces = _with_other_pictures(pieces, old, new)
     pieces = _with_same_after_all(pieces, old, new, olds, news)
     spans = [p.old for p in pieces if p.old]
@@ -195,7 +197,7 @@ def _certainty(piece: Piece, noise: Noise, reasons: list[Reason]) -> Certainty:
     apart = float(np.average([t.apart for t in piece.ties], weights=frames))
     runner_up = min(t.runner_up for t in piece.ties)
     doubt = 0
-    if apart > 25 * noise.apart:
+    if apart > _FAR_APART * noise.apart:
         doubt += 1 + (apart > 120 * noise.apart)
         reasons.append(Reason("the pictures differ more than elsewhere", 0.4, True, "apart"))
     if runner_up < 3 * apart + 2 * noise.apart:
@@ -210,6 +212,8 @@ def _certainty(piece: Piece, noise: Noise, reasons: list[Reason]) -> Certainty:
     return (Certainty.SURE, Certainty.LIKELY, Certainty.DOUBTFUL)[min(2, doubt)]
 
 
+_FAR_APART = 25
+"""Ties are in doubt that are so many times farther apart than is usual."""
 _BEYOND = 1.5
 """A part of the picture shows something else where it differs so many times more than what nine of
 ten shots do."""
