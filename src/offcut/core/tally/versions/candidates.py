@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,9 +14,10 @@ from offcut.core.tally.aligning import Lay, best_lays, fits_of
 Floats = NDArray[np.float32]
 Span = tuple[int, int]
 _ASKED = 4
-_STEP = 3
+_STEP = 5
 _NEAREST = 5
 _ROWS = 512
+_THREADS = 2
 _WITHIN = 0.3
 FARTHEST = 0.45
 """Stretches that lie farther apart than this have nothing in common."""
@@ -35,7 +37,7 @@ def nearest_shots(
     """Return for each new span the old ones most like it, best first, (n, up to 5); -1 for those
     that come nowhere near the best.
 
-    A few frames of the one are held against every third frame of the other.
+    A few frames of the one are held against every fifth frame of the other.
     """
     asked, owner = _frames_of(new_spans, lambda a, b: _spread(a, b, _ASKED))
     held, held_by = _frames_of(old_spans, _thinned)
@@ -44,10 +46,19 @@ def nearest_shots(
     likeness = np.zeros((len(new_spans), len(old_spans)), np.float32)
     counts = np.bincount(owner, minlength=len(new_spans)).astype(np.float32)
     others = np.ascontiguousarray(old[held].T)
-    for first in range(0, len(asked), _ROWS):
-        rows = asked[first : first + _ROWS]
-        most = np.maximum.reduceat(new[rows] @ others, starts, axis=1)
-        np.add.at(likeness, owner[first : first + _ROWS], most)
+
+    def most_like(first: int) -> Floats:
+        """Return how like each old span some frames are at their best."""
+        most = np.maximum.reduceat(new[asked[first : first + _ROWS]] @ others, starts, axis=1)
+        return np.asarray(most, np.float32)
+
+    with ThreadPoolExecutor(_THREADS) as pool:
+        for low in range(0, len(asked), _THREADS * _ROWS):  # no more than so many are held at once
+            blocks = range(low, min(len(asked), low + _THREADS * _ROWS), _ROWS)
+            for first, most in zip(blocks, pool.map(most_like, blocks), strict=True):
+                whose = owner[first : first + _ROWS]
+                begins = np.flatnonzero(np.diff(whose, prepend=-1))
+                likeness[whose[begins]] += np.add.reduceat(most, begins, axis=0)
     likeness /= counts[:, None]
     best = np.argpartition(-likeness, few - 1, axis=1)[:, :few]
     order = np.take_along_axis(likeness, best, axis=1).argsort(axis=1)[:, ::-1]
@@ -74,7 +85,7 @@ def _spread(start: int, end: int, count: int) -> NDArray[np.int64]:
 
 
 def _thinned(start: int, end: int) -> NDArray[np.int64]:
-    return np.arange(start + min(1, end - start - 1), end, _STEP)
+    return np.arange(start + min(_STEP // 2, end - start - 1), end, _STEP)
 
 
 def candidates_of(

@@ -221,23 +221,26 @@ ten shots do."""
 
 def _part_differs(pieces: Sequence[Piece], overlay: Overlay, old: Side, new: Side) -> set[int]:
     """Return which pieces show something else in a part of the picture, as a finished effect."""
-    gaps = {
-        n: _local_gap(piece, overlay, old, new)
-        for n, piece in enumerate(pieces)
-        if piece.ties and piece.speed == 1
-    }
-    line = max(1.0, _BEYOND * float(np.quantile(list(gaps.values()), 0.9))) if gaps else 1.0
-    return {n for n, gap in gaps.items() if gap > line}
+    held = {n: means for n, p in enumerate(pieces) if (means := _means(p, old, new)) is not None}
+    if not held:
+        return set()
+    gaps = overlay.local_gaps(*(np.stack([m[k] for m in held.values()]) for k in (0, 1)))
+    line = max(1.0, _BEYOND * float(np.quantile(gaps, 0.9)))
+    return {n for n, gap in zip(held, gaps.tolist(), strict=True) if gap > line}
 
 
-def _local_gap(piece: Piece, overlay: Overlay, old: Side, new: Side) -> float:
+def _means(piece: Piece, old: Side, new: Side) -> tuple[Floats, Floats] | None:
+    """Return the mean prints of a shot in both versions, None where too little is in both."""
+    if not piece.ties or piece.speed != 1 or piece.offset is None:
+        return None
     a = max(piece.new[0], piece.ties[0].held[0])
     b = min(piece.new[1], piece.ties[-1].held[1])
-    if b - a < 3 or piece.offset is None:
-        return 0.0
+    if b - a < 3:
+        return None
     frames = np.linspace(a, b - 1, min(12, b - a)).astype(np.int64)
-    return overlay.local_gap(
-        old.luma[frames + piece.offset - old.start], new.luma[frames - new.start]
+    return (
+        old.luma[frames + piece.offset - old.start].mean(axis=0),
+        new.luma[frames - new.start].mean(axis=0),
     )
 
 

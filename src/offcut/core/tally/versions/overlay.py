@@ -19,6 +19,7 @@ from offcut.core.tally.sides import Side
 _SAMPLES = 160
 _LOOKED_AT = 24_000
 _KNOTS = 24
+_STEPS = 255 * 32
 EFFECT = 10.0
 """Grey levels by which a part of the picture has to differ to be another picture."""
 _STARTS = [
@@ -59,22 +60,29 @@ class Overlay:
 
     def toned(self, luma: Floats) -> Floats:
         """Return luma of the old version in the new one's grade."""
-        toned = np.interp(luma, np.linspace(0, 255, _KNOTS), self.tone)
-        return np.asarray(toned, np.float32)
+        place = np.clip(luma * (_STEPS / 255), 0, _STEPS).astype(np.int32)
+        return np.asarray(self._tones[place], np.float32)
+
+    @cached_property
+    def _tones(self) -> Floats:
+        """The new luma at many even steps of the old one's, the middle of each."""
+        steps = (np.arange(_STEPS + 1) + 0.5) * (255 / _STEPS)
+        tones = np.interp(steps, np.linspace(0, 255, _KNOTS), self.tone)
+        return np.asarray(tones, np.float32)
 
     def new(self, luma: Floats) -> Floats:
         """Return the new version's prints, levelled."""
         return level(luma, self.weights)
 
-    def local_gap(self, old: Floats, new: Floats) -> float:
-        """Return how far a part of the picture shows something else in pairs of prints (k, 96) of
-        one shot: over 1 where it does. The shot's own grade is set aside.
+    def local_gaps(self, old: Floats, new: Floats) -> Floats:
+        """Return how far a part of the picture shows something else in shots, (k,), over 1 where it
+        does, by their mean prints (k, 96). A shot's own grade is set aside.
         """
         there = self.weights > 0.4
         gaps, detail = _gaps(self, old, new)
         beyond = gaps / (EFFECT + 3.0 * self.blur * detail)
-        worst = np.sort(beyond[there])[-3:]
-        return float(worst.mean())
+        worst = np.sort(beyond[:, there], axis=1)[:, -3:]
+        return np.asarray(worst.mean(axis=1), np.float32)
 
     @property
     def facts(self) -> tuple[str, ...]:
@@ -176,12 +184,8 @@ def _finished(reframing: Reframing, ones: Floats, others: Floats) -> Overlay:
     overlay = Overlay(reframing, weights, tone, 0.0, len(ones))
     fits = (overlay.new(ones) * overlay.old(others)).sum(axis=1)
     there = weights > 0.4
-    shares = [
-        float(np.quantile((gaps / (3.0 + detail))[there], 0.9))
-        for gaps, detail in (
-            _gaps(overlay, others[k : k + 1], ones[k : k + 1]) for k in range(len(ones))
-        )
-    ]
+    gaps, detail = _gaps(overlay, others, ones)
+    shares = np.quantile((gaps / (3.0 + detail))[:, there], 0.9, axis=1)
     return replace(overlay, agreement=float(np.median(fits)), blur=float(np.median(shares)))
 
 
@@ -203,38 +207,43 @@ def _covered(old: Floats, new: Floats, inside: NDArray[np.bool_]) -> NDArray[np.
 
 
 def _gaps(overlay: Overlay, old: Floats, new: Floats) -> tuple[Floats, Floats]:
-    """Return per cell by how many grey levels two shots differ, and by how many the cell does from
-    those beside it; (96,) each, of the means over the pairs.
+    """Return per cell by how many grey levels shots differ, and by how many the cell does from
+    those beside it; (k, 96) each, of their mean prints (k, 96).
     """
-    knots = np.linspace(0, 255, _KNOTS)
-    seen = np.interp(old.mean(axis=0) @ overlay.matrix, knots, overlay.tone)
-    shown = new.mean(axis=0)
+    seen = overlay.toned(old @ overlay.matrix).astype(np.float64)
     there = overlay.weights > 0.4
-    gain, lift = _robust_line(seen[there], shown[there])
-    steady = gain * seen + lift
-    grid = np.pad(steady.reshape(DOWN, ACROSS), 1, mode="edge")
-    middle = grid[1:-1, 1:-1]
-    beside = (grid[:-2, 1:-1], grid[2:, 1:-1], grid[1:-1, :-2], grid[1:-1, 2:])
-    detail = np.maximum.reduce([np.abs(b - middle) for b in beside]).ravel()
-    gaps = np.abs(shown - steady)
+    gain, lift = _robust_lines(seen[:, there], new[:, there].astype(np.float64))
+    steady = gain[:, None] * seen + lift[:, None]
+    grid = np.pad(steady.reshape(-1, DOWN, ACROSS), ((0, 0), (1, 1), (1, 1)), mode="edge")
+    middle = grid[:, 1:-1, 1:-1]
+    beside = (grid[:, :-2, 1:-1], grid[:, 2:, 1:-1], grid[:, 1:-1, :-2], grid[:, 1:-1, 2:])
+    detail = np.maximum.reduce([np.abs(b - middle) for b in beside]).reshape(len(steady), -1)
+    gaps = np.abs(new - steady)
     return gaps.astype(np.float32), detail.astype(np.float32)
 
 
-def _robust_line(x: NDArray[np.floating], y: NDArray[np.floating]) -> tuple[float, float]:
-    """Return gain and lift of y over x by the half of the points that fit best (trimmed least
-    squares, Rousseeuw 1984, a few steps of it).
+_Doubles = NDArray[np.float64]
+
+
+def _robust_lines(x: _Doubles, y: _Doubles) -> tuple[_Doubles, _Doubles]:
+    """Return gains and lifts (k,) of rows of y over those of x, (k, cells), by the half of the
+    points of each that fit best (trimmed least squares, Rousseeuw 1984, a few steps of it).
     """
-    keep = np.ones(len(x), np.bool_)
-    gain, lift = 1.0, 0.0
+    keep = np.ones(x.shape, np.bool_)
+    flat = np.zeros(len(x), np.bool_)
+    gain, lift = np.ones(len(x)), np.zeros(len(x))
+    most = int(0.6 * (x.shape[1] - 1))
     for _ in range(4):
-        spread = float(x[keep].var())
-        if spread < 1.0:
-            return 1.0, float(np.median(y - x))
-        gain = float(((x[keep] - x[keep].mean()) * (y[keep] - y[keep].mean())).mean() / spread)
-        lift = float(y[keep].mean() - gain * x[keep].mean())
-        gaps = np.abs(y - gain * x - lift)
-        most = int(0.6 * (len(gaps) - 1))
-        keep = gaps <= np.partition(gaps, most)[most]
+        count = keep.sum(axis=1)
+        mean_x, mean_y = ((v * keep).sum(axis=1) / count for v in (x, y))
+        from_x, from_y = (x - mean_x[:, None]) * keep, y - mean_y[:, None]
+        spread = (from_x * from_x).sum(axis=1) / count
+        flat |= spread < 1.0
+        gain = (from_x * from_y).sum(axis=1) / count / np.maximum(spread, 1.0)
+        lift = mean_y - gain * mean_x
+        gaps = np.abs(y - gain[:, None] * x - lift[:, None])
+        keep = gaps <= np.partition(gaps, most, axis=1)[:, most, None]
+    gain[flat], lift[flat] = 1.0, np.median(y[flat] - x[flat], axis=1)
     return gain, lift
 
 

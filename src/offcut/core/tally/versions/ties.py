@@ -187,6 +187,7 @@ def _chosen(
     return [_with_held(t, new, old, old_spans, noise) if t is not None else None for t in ties]
 
 
+_SOME = 30
 _LEAST_LEFT = 6
 """So many frames that are left of a stretch are looked for on their own."""
 
@@ -234,7 +235,8 @@ def _with_held(tie: Tie, new: Floats, old: Floats, old_spans: Sequence[Span], no
     if low >= high:
         return replace(tie, held=(a, b)) if a < b else tie
     inside = gaps[low - a : high - a]
-    apart = ((gaps - np.median(inside, axis=0)) ** 2).sum(axis=1)
+    some = inside[:: max(1, len(inside) // _SOME)]
+    apart = ((gaps - np.median(some, axis=0)) ** 2).sum(axis=1)
     line = max(12 * noise.moving, 5 * float(np.median(apart[low - a : high - a])), 0.004)
     alike = apart <= line
     while low > a and alike[low - 1 - a]:
