@@ -33,6 +33,7 @@ from offcut.core.model.verbs.replacing import with_cards
 from offcut.core.tally.naming import key_of_name
 from offcut.core.tally.originals.clips import Clip, Found, Match
 from offcut.core.tally.originals.finding import originals_found
+from offcut.core.tally.originals.pictures import FilmsRead
 from offcut.core.words import many
 
 Progress = Callable[[int, int], None]
@@ -218,9 +219,14 @@ def conformed(
         return stop is not None and stop.is_set()
 
     prints = [ClipPrints(c) for c in rushes.clips]
-    found = originals_found(
-        shots_of(source), source.media.rate, film, source.start, rushes.clips, prints, told=told
-    )
+    reading = FilmsRead(source, opened, rushes.clips)
+    try:
+        found = originals_found(
+            shots_of(source), source.media.rate, film, source.start, rushes.clips, prints,
+            reading=reading, told=told,
+        )  # fmt: skip
+    finally:
+        reading.close()
     return Conform(source, rushes.clips, tuple(found))
 
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from offcut.core.model.seam import Certainty, Reason
 from offcut.core.tally.originals.clips import By, Match, Span
+from offcut.core.tally.originals.closest import Reading, settled
 from offcut.core.tally.originals.pace import Pace, fit_at, pace_of
 from offcut.core.tally.reframing import (
     PLAIN,
@@ -38,7 +39,9 @@ _FRAMES = 24
 _POOR, _AGAIN, _ALIKE = 0.025, 2, 0.92
 _TIGHT = 0.92
 NOTHING = 0.12
-"""Frames that are farther apart than this are not of the same shot."""
+"""Frames that are farther apart than this are hardly of the same shot."""
+_OTHER = 0.45
+"""Frames that are farther apart than this are not of the same shot, however it is framed."""
 
 
 class Prints(Protocol):
@@ -168,12 +171,15 @@ def by_picture(
     spans: Sequence[Span],
     clips: Sequence[Prints],
     *,
+    reading: Reading | None = None,
     told: Callable[[int, int], bool] | None = None,
 ) -> list[tuple[Match, ...]]:
     """Return for each span of the film the originals that show it, the likeliest first.
 
     Spans count from the first print and show the shot alone, no frame that is mixed with another.
-    ``told`` hears how many are done of how many, and stops it by answering True.
+    ``reading`` reads their pictures, frames of the film counted from its first print, where prints
+    do not tell the frame. ``told`` hears how many are done of how many, and stops it by answering
+    True.
     """
     if not clips or not spans:
         return [() for _ in spans]
@@ -204,8 +210,18 @@ def by_picture(
         if seen and not seen[0].reframing.plain:
             fine = clips[seen[0].clip].fine.astype(np.float32)
             seen[0] = _together(shot, fine, seen[0])
+        if seen and reading is not None and _unsettled(seen[0]):
+            pace, framing = settled(
+                reading, (start, end), seen[0].clip, seen[0].pace, seen[0].reframing
+            )
+            seen[0] = Looked(seen[0].clip, pace, framing)
         made.append(_matches(seen))
     return made
+
+
+def _unsettled(one: Looked) -> bool:
+    """Tell whether prints leave open at which frame a shot begins."""
+    return not one.reframing.plain or one.pace.still > 0 or one.pace.apart > _POOR / 2
 
 
 def _look(
@@ -294,9 +310,9 @@ def _framing_of(shot: Floats, clip: Floats, pace: Pace, framing: Reframing) -> R
 
 
 def _matches(seen: Sequence[Looked]) -> tuple[Match, ...]:
-    made = []
+    made: list[Match] = []
     for n, one in enumerate(seen):
-        if one.pace.apart > NOTHING:
+        if one.pace.apart > (NOTHING if made else _OTHER):
             continue
         others = [x.pace.apart for k, x in enumerate(seen) if k != n]
         reasons: list[Reason] = []
@@ -305,7 +321,7 @@ def _matches(seen: Sequence[Looked]) -> tuple[Match, ...]:
             doubt += 1 + (min(others) < 1.3 * one.pace.apart)
             reasons.append(Reason("another file looks as much like it", 0.5, True, "runner-up"))
         if one.pace.apart > 0.03:
-            doubt += 1
+            doubt += 1 + (one.pace.apart > NOTHING)
             reasons.append(Reason("the pictures differ more than they should", 0.5, True, "apart"))
         if one.pace.still > 1:
             doubt += 1

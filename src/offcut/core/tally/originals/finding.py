@@ -14,6 +14,7 @@ from offcut.core.model.shots import Shot
 from offcut.core.tally.originals.by_list import Shelf
 from offcut.core.tally.originals.by_picture import NOTHING, Prints, by_picture
 from offcut.core.tally.originals.clips import By, Clip, Found, Match, Span
+from offcut.core.tally.originals.closest import Reading
 from offcut.core.tally.reframing import PLAIN, Reframing, laid_over, level
 from offcut.core.timecode import Rate
 
@@ -31,13 +32,15 @@ def originals_found(
     clips: Sequence[Clip],
     prints: Sequence[Prints],
     *,
+    reading: Reading | None = None,
     told: Callable[[int, int], bool] | None = None,
 ) -> list[Found]:
     """Return for each shot the originals it may have been made from.
 
     ``film`` are the prints of the film from frame ``start`` on, None where it is gone; ``prints``
-    those of the clips. Reel and timecode come first, then a name, then the picture. ``told`` as in
-    `by_picture`.
+    those of the clips; ``reading`` reads their pictures, frames of the film counted
+    from its first print. Reel and timecode come first, then a name, then the picture. ``told`` as
+    in `by_picture`.
     """
     shelf = Shelf(clips)
     said = [shelf.by_timecode(s, rate) for s in shots]
@@ -53,7 +56,9 @@ def originals_found(
     ]
     asked = [n for n, m in enumerate(checked) if m is None or _doubted(m)]
     local = [(spans[n][0] - start, spans[n][1] - start) for n in asked]
-    seen = dict(zip(asked, by_picture(film, local, prints, told=told), strict=True))
+    seen = dict(
+        zip(asked, by_picture(film, local, prints, reading=reading, told=told), strict=True)
+    )
     made = []
     for n, shot in enumerate(shots):
         pictured = tuple(_from_start(m, shot, spans[n]) for m in seen.get(n, ()))

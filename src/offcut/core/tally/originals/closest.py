@@ -1,0 +1,230 @@
+"""The closest look: frame and framing of a likely original settled by the pictures themselves.
+
+Prints tell which file a shot was made from, and nearly where. Where the film shows a part of the
+original's picture, a slow pan a few frames off looks like another framing; pictures of 128 by 72
+tell them apart. Only the likeliest file of a shot is read for this.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from offcut.core.tally.originals.pace import USUAL, Pace
+from offcut.core.tally.reframing import Reframing
+
+WIDE, HIGH = 128, 72
+Pictures = NDArray[np.float32]
+_SHOWN = 12
+_LONGEST, _LONGEST_THERE = 120, 260
+_REACH = 12
+_TURNS, _FEW = 6, 3
+_NUDGE = 0.004
+_BETTER, _AS_WELL, _CLEARLY, _MAYBE = 0.985, 1.02, 0.8, 3.0
+_FASTER, _GOOD = 1.7, 0.004
+_TRIED = 34
+_EARLIER = (1, -1, 2, -2, 4, -4, 8, -8)
+
+
+class Reading(Protocol):
+    """Reads pictures of the film and of the originals, as luma float32 (n, 72, 128) 0 to 255; None
+    where they cannot be read.
+    """
+
+    def film(self, frames: Sequence[int]) -> Pictures | None: ...
+
+    def clip(self, place: int, frames: Sequence[int]) -> Pictures | None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    apart: float
+    moving: float
+    framing: Reframing
+
+    @property
+    def cost(self) -> float:
+        return self.moving + 0.35 * self.apart
+
+
+def settled(
+    reading: Reading, span: tuple[int, int], place: int, pace: Pace, framing: Reframing
+) -> tuple[Pace, Reframing]:
+    """Return the pace near another, and the framing, under which a shot's pictures agree best with
+    an original's.
+
+    ``span`` are the shot's frames as the film is read by, ``place`` the original's. Where the
+    pictures cannot be read, what was known is returned.
+    """
+    held = _Held.of(reading, span, place, pace, framing.flopped)
+    if held is None:
+        return pace, framing
+    start = held.fit(pace.first, pace.speed, framing)
+    if start is None:
+        return pace, framing
+    first, speed = pace.first, pace.speed
+    first, best, still = _walked(held, first, speed, start)
+    middle = float(held.asked[len(held.asked) // 2])
+    others = USUAL if still or best.apart > _GOOD else ()
+    for other in others:
+        if not 1 / _FASTER <= float(other / speed) <= _FASTER or other == speed:
+            continue
+        tried = round(first + middle * float(speed - other))
+        fit = held.fit(tried, other, best.framing, turns=_FEW)
+        if fit is None or fit.cost > _MAYBE * best.cost:
+            continue
+        at, fit, alike = _walked(held, tried, other, fit)
+        if fit.cost < _CLEARLY * best.cost:
+            first, speed, best, still = at, other, fit, alike
+    plain = held.fit(first, speed, Reframing(flopped=framing.flopped), turns=0)
+    if plain is not None and plain.cost < _AS_WELL * best.cost + 1e-5:
+        best = plain
+    moved = replace(pace, first=first, speed=speed, moving=best.moving, still=still)
+    return moved, best.framing
+
+
+def _walked(held: _Held, first: float, speed: Fraction, fit: _Fit) -> tuple[float, _Fit, int]:
+    """Return the frame near another at which a shot fits best, how it does, and at how many others
+    it does as well.
+    """
+    best, at, known = fit, 0, {0: fit}
+    better = True
+    while better and len(known) < _TRIED:
+        better = False
+        for by in _EARLIER:
+            now = at + by
+            if now in known or abs(now) > _REACH:
+                continue
+            found = held.fit(first + now, speed, best.framing, turns=_FEW)
+            if found is None:
+                continue
+            known[now] = found
+            if found.cost < _BETTER * best.cost:
+                best, at, better = found, now, True
+                break
+    still = sum(f.cost <= 1.06 * best.cost + 2e-5 for f in known.values()) - 1
+    return first + at, best, still
+
+
+@dataclass(frozen=True, eq=False)
+class _Held:
+    """Some pictures of a shot (k, 72, 128), which of its frames they are, and the original's."""
+
+    shot: Pictures
+    asked: NDArray[np.int64]
+    original: dict[int, Pictures]
+
+    @classmethod
+    def of(
+        cls, reading: Reading, span: tuple[int, int], place: int, pace: Pace, flopped: bool
+    ) -> _Held | None:
+        speed = abs(float(pace.speed))
+        long = min(span[1] - span[0], _LONGEST, max(8, int(_LONGEST_THERE / max(0.25, speed))))
+        begin = (span[1] - span[0] - long) // 2
+        asked = np.unique(begin + np.linspace(0, long - 1, min(long, _SHOWN)).astype(np.int64))
+        middle = pace.first + float(pace.speed) * float(asked[len(asked) // 2])
+        half = speed * long / 2 * _FASTER + _REACH + 2
+        there = range(int(middle - half), int(middle + half) + 1)
+        shot = reading.film([span[0] + int(a) for a in asked])
+        wanted = [f for f in there if f >= 0]
+        pictures = reading.clip(place, wanted)
+        if shot is None or pictures is None or len(shot) != len(asked):
+            return None
+        if flopped:
+            pictures = pictures[:, :, ::-1]
+        original = dict(zip(wanted, np.ascontiguousarray(pictures), strict=False))
+        return cls(shot, asked, original)
+
+    def fit(
+        self, first: float, speed: Fraction, framing: Reframing, *, turns: int = _TURNS
+    ) -> _Fit | None:
+        """Return how the shot fits at a pace, under the framing near another that suits it best
+        (Lucas and Kanade 1981); None where the original has no such frames.
+        """
+        at = np.floor(first + self.asked * float(speed) + 1e-6)
+        there = np.array([int(f) in self.original for f in at])
+        if there.sum() < max(2, 0.9 * len(at)):
+            return None
+        ones = self.shot[there]
+        others = [self.original[int(f)] for f in at[there]]
+        best = _fit(ones, others, framing)[0]
+        for _ in range(turns):
+            step = _step(ones, others, best.framing)
+            if step is None:
+                break
+            now = _fit(ones, others, step)[0]
+            if now.apart >= best.apart:
+                break
+            small = now.apart > 0.995 * best.apart
+            best = now
+            if small:
+                break
+        return best
+
+
+def _laid(others: Sequence[Pictures], at: Reframing) -> tuple[Pictures, NDArray[np.bool_]]:
+    """Return pictures as a framing shows them, and which pixels lie inside."""
+    x = ((at.left + at.wide * (np.arange(WIDE) + 0.5) / WIDE) * WIDE - 0.5).astype(np.float32)
+    y = ((at.top + at.high * (np.arange(HIGH) + 0.5) / HIGH) * HIGH - 0.5).astype(np.float32)
+    map_x, map_y = np.meshgrid(x, y)
+    seen = [
+        cv2.remap(o, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        for o in others
+    ]
+    inside = np.logical_and.outer((y > -1) & (y < HIGH), (x > -1) & (x < WIDE))
+    return np.stack(seen).astype(np.float32), inside
+
+
+def _level(pictures: Pictures, inside: NDArray[np.bool_]) -> Pictures:
+    """Return pictures with mean 0 and length 1 over what lies inside, (k, pixels)."""
+    some = pictures[:, inside]
+    some = some - some.mean(axis=1, keepdims=True)
+    length = np.sqrt((some * some).sum(axis=1, keepdims=True) + 2.25 * some.shape[1])
+    return np.asarray(some / length, np.float32)
+
+
+def _fit(
+    ones: Pictures, others: Sequence[Pictures], at: Reframing
+) -> tuple[_Fit, Pictures, Pictures, NDArray[np.bool_]]:
+    laid, inside = _laid(others, at)
+    seen = _level(laid, inside)
+    gaps = _level(ones, inside) - seen
+    squares = float((gaps * gaps).sum())
+    steady = float((gaps.sum(axis=0) ** 2).sum()) / len(gaps)
+    lost = 1 + 0.5 * float((~inside).mean())
+    fit = _Fit(
+        lost * squares / len(gaps), lost * max(0.0, squares - steady) / max(1, len(gaps) - 1), at
+    )
+    return fit, seen, gaps, inside
+
+
+def _step(ones: Pictures, others: Sequence[Pictures], at: Reframing) -> Reframing | None:
+    """Return the framing a Gauss-Newton step away, None where nothing tells."""
+    _, seen, gaps, inside = _fit(ones, others, at)
+    slopes = []
+    for left, top, wide, high in np.eye(4) * _NUDGE:
+        tried = replace(
+            at, left=at.left + left - wide / 2, top=at.top + top - high / 2,
+            wide=at.wide + wide, high=at.high + high,
+        )  # fmt: skip
+        moved = _level(_laid(others, tried)[0], inside)
+        slopes.append(((moved - seen) / _NUDGE).ravel())
+    jacobian = np.stack(slopes)
+    square = (jacobian @ jacobian.T).astype(np.float64)
+    scale = float(np.trace(square)) / 4
+    if scale <= 0:
+        return None
+    found = np.linalg.solve(
+        square + 1e-4 * scale * np.eye(4), (jacobian @ gaps.ravel()).astype(np.float64)
+    )
+    left, top, wide, high = np.clip(found, -0.03, 0.03).tolist()
+    return replace(
+        at, left=at.left + left - wide / 2, top=at.top + top - high / 2,
+        wide=at.wide + wide, high=at.high + high,
+    )  # fmt: skip
