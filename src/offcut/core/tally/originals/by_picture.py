@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from offcut.core.model.seam import Certainty, Reason
 from offcut.core.tally.originals.clips import By, Match, Span
 from offcut.core.tally.originals.closest import Reading, settled
-from offcut.core.tally.originals.pace import Pace, fit_at, pace_of
+from offcut.core.tally.originals.pace import Pace, fit_at, likely_paces, pace_of
 from offcut.core.tally.reframing import (
     PLAIN,
     Reframing,
@@ -38,6 +38,9 @@ _ROWS = 40_000
 _FRAMES = 24
 _POOR, _AGAIN, _ALIKE = 0.025, 2, 0.92
 _TIGHT = 0.92
+_DOUBTED, _STARTS, _OWN, _CLEARLY = 0.016, 5, 1.2, 0.7
+"""Pictures that agree worse than the first are looked for from so many places; a shot’s own speed
+may fit so many times worse than another, and another place has to fit clearly better."""
 NOTHING = 0.12
 """Frames that are farther apart than this are hardly of the same shot."""
 _OTHER = 0.45
@@ -211,12 +214,33 @@ def by_picture(
             fine = clips[seen[0].clip].fine.astype(np.float32)
             seen[0] = _together(shot, fine, seen[0])
         if seen and reading is not None and _unsettled(seen[0]):
-            pace, framing = settled(
-                reading, (start, end), seen[0].clip, seen[0].pace, seen[0].reframing
-            )
-            seen[0] = Looked(seen[0].clip, pace, framing)
+            seen[0] = _settled(shot, clips, (start, end), seen[0], reading)
         made.append(_matches(seen))
     return made
+
+
+def _settled(
+    shot: Floats, clips: Sequence[Prints], span: Span, one: Looked, reading: Reading
+) -> Looked:
+    """Return what was found settled by pictures; where these do not agree well, or at another speed
+    than its own, from other places too where it may lie.
+    """
+    best = settled(reading, span, one.clip, one.pace, one.reframing)
+    if best.cost is not None and (best.cost > _DOUBTED or best.pace.speed != 1):
+        laid, inside = laid_over(clips[one.clip].fine.astype(np.float32), best.framing)
+        weights = inside.astype(np.float32)
+        count = _STARTS if best.cost > _DOUBTED else 1
+        starts = likely_paces(level(shot, weights), level(laid, weights), count)
+        line = 3 * min(one.pace.apart, *(s.apart for s in starts)) + 0.01
+        for start in (s for s in starts if s.apart < line):
+            pace = replace(one.pace, first=start.first, speed=start.speed)
+            now = settled(reading, span, one.clip, pace, best.framing)
+            if now.cost is None or best.cost is None:
+                continue
+            own = (now.pace.speed == 1) - (best.pace.speed == 1)
+            if now.cost < (_CLEARLY, _OWN, _CLEARLY)[own] * best.cost:
+                best = now
+    return Looked(one.clip, best.pace, best.framing)
 
 
 def _unsettled(one: Looked) -> bool:

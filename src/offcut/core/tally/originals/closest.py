@@ -25,11 +25,19 @@ _SHOWN = 12
 _LONGEST, _LONGEST_THERE = 120, 260
 _REACH = 12
 _TURNS, _FEW = 6, 3
-_NUDGE = 0.004
 _BETTER, _AS_WELL, _CLEARLY, _MAYBE = 0.985, 1.02, 0.8, 3.0
 _FASTER, _GOOD = 1.7, 0.004
 _TRIED = 34
 _EARLIER = (1, -1, 2, -2, 4, -4, 8, -8)
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """A pace and a framing, and how badly pictures agree under them, None where none were read."""
+
+    pace: Pace
+    framing: Reframing
+    cost: float | None = None
 
 
 class Reading(Protocol):
@@ -55,7 +63,7 @@ class _Fit:
 
 def settled(
     reading: Reading, span: tuple[int, int], place: int, pace: Pace, framing: Reframing
-) -> tuple[Pace, Reframing]:
+) -> Settled:
     """Return the pace near another, and the framing, under which a shot's pictures agree best with
     an original's.
 
@@ -64,10 +72,10 @@ def settled(
     """
     held = _Held.of(reading, span, place, pace, framing.flopped)
     if held is None:
-        return pace, framing
+        return Settled(pace, framing)
     start = held.fit(pace.first, pace.speed, framing)
     if start is None:
-        return pace, framing
+        return Settled(pace, framing)
     first, speed = pace.first, pace.speed
     first, best, still = _walked(held, first, speed, start)
     middle = float(held.asked[len(held.asked) // 2])
@@ -86,7 +94,7 @@ def settled(
     if plain is not None and plain.cost < _AS_WELL * best.cost + 1e-5:
         best = plain
     moved = replace(pace, first=first, speed=speed, moving=best.moving, still=still)
-    return moved, best.framing
+    return Settled(moved, best.framing, best.cost)
 
 
 def _walked(held: _Held, first: float, speed: Fraction, fit: _Fit) -> tuple[float, _Fit, int]:
@@ -153,78 +161,91 @@ class _Held:
             return None
         ones = self.shot[there]
         others = [self.original[int(f)] for f in at[there]]
-        best = _fit(ones, others, framing)[0]
+        best = _Laid.of(ones, others, framing)
         for _ in range(turns):
-            step = _step(ones, others, best.framing)
+            step = best.step()
             if step is None:
                 break
-            now = _fit(ones, others, step)[0]
-            if now.apart >= best.apart:
+            now = _Laid.of(ones, others, step)
+            if now.fit.apart >= best.fit.apart:
                 break
-            small = now.apart > 0.995 * best.apart
+            small = now.fit.apart > 0.995 * best.fit.apart
             best = now
             if small:
                 break
-        return best
+        return best.fit
 
 
-def _laid(others: Sequence[Pictures], at: Reframing) -> tuple[Pictures, NDArray[np.bool_]]:
-    """Return pictures as a framing shows them, and which pixels lie inside."""
-    x = ((at.left + at.wide * (np.arange(WIDE) + 0.5) / WIDE) * WIDE - 0.5).astype(np.float32)
-    y = ((at.top + at.high * (np.arange(HIGH) + 0.5) / HIGH) * HIGH - 0.5).astype(np.float32)
-    map_x, map_y = np.meshgrid(x, y)
-    seen = [
-        cv2.remap(o, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        for o in others
-    ]
-    inside = np.logical_and.outer((y > -1) & (y < HIGH), (x > -1) & (x < WIDE))
-    return np.stack(seen).astype(np.float32), inside
+_X = (np.arange(WIDE, dtype=np.float32) + 0.5) / WIDE
+_Y = (np.arange(HIGH, dtype=np.float32) + 0.5) / HIGH
 
 
-def _level(pictures: Pictures, inside: NDArray[np.bool_]) -> Pictures:
-    """Return pictures with mean 0 and length 1 over what lies inside, (k, pixels)."""
-    some = pictures[:, inside]
-    some = some - some.mean(axis=1, keepdims=True)
-    length = np.sqrt((some * some).sum(axis=1, keepdims=True) + 2.25 * some.shape[1])
-    return np.asarray(some / length, np.float32)
+@dataclass(frozen=True, eq=False)
+class _Laid:
+    """Pictures of an original under a framing, against a shot's (k, 72, 128): how they ``fit``,
+    what is ``left`` over, the pictures ``seen`` and ``level``, and how ``long`` they were before.
+    """
 
+    fit: _Fit
+    left: Pictures
+    seen: Pictures
+    level: Pictures
+    long: Pictures
+    rows: slice
+    columns: slice
 
-def _fit(
-    ones: Pictures, others: Sequence[Pictures], at: Reframing
-) -> tuple[_Fit, Pictures, Pictures, NDArray[np.bool_]]:
-    laid, inside = _laid(others, at)
-    seen = _level(laid, inside)
-    gaps = _level(ones, inside) - seen
-    squares = float((gaps * gaps).sum())
-    steady = float((gaps.sum(axis=0) ** 2).sum()) / len(gaps)
-    lost = 1 + 0.5 * float((~inside).mean())
-    fit = _Fit(
-        lost * squares / len(gaps), lost * max(0.0, squares - steady) / max(1, len(gaps) - 1), at
-    )
-    return fit, seen, gaps, inside
+    @classmethod
+    def of(cls, ones: Pictures, others: Sequence[Pictures], at: Reframing) -> _Laid:
+        x, y = ((at.left + at.wide * _X) * WIDE - 0.5, (at.top + at.high * _Y) * HIGH - 0.5)
+        map_x, map_y = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
+        seen = np.stack([
+            cv2.remap(o, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            for o in others
+        ]).astype(np.float32)  # fmt: skip
+        rows, columns = _inside(y, HIGH), _inside(x, WIDE)
+        level, long = _levelled(seen[:, rows, columns])
+        left = _levelled(ones[:, rows, columns])[0] - level
+        squares = float((left * left).sum())
+        steady = float((left.sum(axis=0) ** 2).sum()) / len(left)
+        lost = 1 + 0.5 * (1 - level[0].size / (WIDE * HIGH))
+        moving = max(0.0, squares - steady) / max(1, len(left) - 1)
+        fit = _Fit(lost * squares / len(left), lost * moving, at)
+        return cls(fit, left, seen, level, long, rows, columns)
 
-
-def _step(ones: Pictures, others: Sequence[Pictures], at: Reframing) -> Reframing | None:
-    """Return the framing a Gauss-Newton step away, None where nothing tells."""
-    _, seen, gaps, inside = _fit(ones, others, at)
-    slopes = []
-    for left, top, wide, high in np.eye(4) * _NUDGE:
-        tried = replace(
+    def step(self) -> Reframing | None:
+        """Return the framing a Gauss-Newton step away, None where nothing tells."""
+        at = self.fit.framing
+        by_x, by_y = (np.gradient(self.seen, axis=k)[:, self.rows, self.columns] for k in (2, 1))
+        by_x *= WIDE / at.wide
+        by_y *= HIGH / at.high
+        x, y = (_X[self.columns] - 0.5)[None, None, :], (_Y[self.rows] - 0.5)[None, :, None]
+        slopes = []
+        for slope in (by_x, by_y, by_x * x, by_y * y):
+            even = slope - slope.mean(axis=(1, 2), keepdims=True)
+            along = (even * self.level).sum(axis=(1, 2), keepdims=True)
+            slopes.append(((even - along * self.level) / self.long).ravel())
+        jacobian = np.stack(slopes)
+        square = (jacobian @ jacobian.T).astype(np.float64)
+        scale = float(np.trace(square)) / 4
+        if scale <= 0:
+            return None
+        pull = (jacobian @ self.left.ravel()).astype(np.float64)
+        found = np.linalg.solve(square + 1e-4 * scale * np.eye(4), pull)
+        left, top, wide, high = np.clip(found, -0.03, 0.03).tolist()
+        return replace(
             at, left=at.left + left - wide / 2, top=at.top + top - high / 2,
             wide=at.wide + wide, high=at.high + high,
         )  # fmt: skip
-        moved = _level(_laid(others, tried)[0], inside)
-        slopes.append(((moved - seen) / _NUDGE).ravel())
-    jacobian = np.stack(slopes)
-    square = (jacobian @ jacobian.T).astype(np.float64)
-    scale = float(np.trace(square)) / 4
-    if scale <= 0:
-        return None
-    found = np.linalg.solve(
-        square + 1e-4 * scale * np.eye(4), (jacobian @ gaps.ravel()).astype(np.float64)
-    )
-    left, top, wide, high = np.clip(found, -0.03, 0.03).tolist()
-    return replace(
-        at, left=at.left + left - wide / 2, top=at.top + top - high / 2,
-        wide=at.wide + wide, high=at.high + high,
-    )  # fmt: skip
+
+
+def _inside(places: NDArray[np.floating], size: int) -> slice:
+    """Return which of rising places lie within a picture so long, all where hardly any does."""
+    there = np.flatnonzero((places > -1) & (places < size))
+    return slice(int(there[0]), int(there[-1]) + 1) if len(there) > size // 4 else slice(None)
+
+
+def _levelled(pictures: Pictures) -> tuple[Pictures, Pictures]:
+    """Return pictures with mean 0 and length 1, and how long they were, (k, 1, 1)."""
+    even = pictures - pictures.mean(axis=(1, 2), keepdims=True)
+    long = np.sqrt((even * even).sum(axis=(1, 2), keepdims=True) + 2.25 * even[0].size)
+    return even / long, long

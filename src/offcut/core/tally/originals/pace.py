@@ -54,6 +54,7 @@ def _any_speeds() -> tuple[Fraction, ...]:
 _CLEARLY = 0.75
 _POOR = 0.02
 _SAMPLED = 48
+_APART, _UNLIKE = 6.0, 1.5
 
 
 def pace_of(shot: Floats, original: Floats, *, thorough: bool) -> Pace | None:
@@ -73,6 +74,26 @@ def pace_of(shot: Floats, original: Floats, *, thorough: bool) -> Pace | None:
         if other is not None and (best is None or other.cost < _CLEARLY * best.cost):
             best = other
     return best
+
+
+def likely_paces(shot: Floats, original: Floats, count: int = 4) -> list[Pace]:
+    """Return paces that are unlike each other at which a shot may run through an original, the
+    likeliest first; the best one at its own speed is among them.
+    """
+    asked = np.unique(np.linspace(0, len(shot) - 1, min(len(shot), _SAMPLED)).astype(np.int64))
+    through = _Through(shot[asked], original, asked)
+    own = through.rough(USUAL[:1])[:1]
+    middle = float(asked[len(asked) // 2])
+    made: list[Pace] = []
+    for cost, first, speed in (*own, *sorted(through.rough(USUAL), key=lambda r: r[0])):
+        there = first + middle * float(speed)
+        if all(
+            abs(there - p.first - middle * float(p.speed)) > _APART
+            or not 1 / _UNLIKE < float(speed / p.speed) < _UNLIKE
+            for p in made
+        ):
+            made.append(Pace(first, speed, cost, cost))
+    return made[:count]
 
 
 def fit_at(shot: Floats, original: Floats, pace: Pace) -> Pace | None:
@@ -99,6 +120,18 @@ class _Through:
 
     def best_of(self, speeds: tuple[Fraction, ...]) -> Pace | None:
         """Return the best of some speeds, each at every place the original has room for."""
+        rough = self.rough(speeds)
+        paces = [
+            self._settled(first, speed)
+            for cost, first, speed in rough[:4]
+            if cost < 3 * rough[0][0] + 0.01
+        ]
+        return min((p for p in paces if p is not None), key=lambda p: p.cost, default=None)
+
+    def rough(self, speeds: tuple[Fraction, ...]) -> list[tuple[float, float, Fraction]]:
+        """Return where each of some speeds fits best: how far apart, from which frame, and at which
+        speed; the best first.
+        """
         k, n = self.table.shape
         rough: list[tuple[float, float, Fraction]] = []
         for speed in speeds:
@@ -110,13 +143,7 @@ class _Through:
             mean = self.table[np.arange(k)[:, None], firsts + steps[:, None]].mean(axis=0)
             for place in np.argsort(mean)[:2].tolist():
                 rough.append((float(mean[place]), float(firsts[place]), speed))
-        rough.sort(key=lambda r: r[0])
-        paces = [
-            self._settled(first, speed)
-            for cost, first, speed in rough[:4]
-            if cost < 3 * rough[0][0] + 0.01
-        ]
-        return min((p for p in paces if p is not None), key=lambda p: p.cost, default=None)
+        return sorted(rough, key=lambda r: r[0])
 
     def _settled(self, first: float, speed: Fraction) -> Pace | None:
         """Return the pace near a place, to the frame: the one at which what moves fits best."""
