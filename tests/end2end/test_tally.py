@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
+from offcut.app.shared.known_folders import keep_folders
 from offcut.app.shell.window import Window
 from offcut.app.views.tally.band_rolls import LOWER, ROLL, UPPER
 from offcut.app.views.tally.lists_page import ListsPage
@@ -21,6 +22,7 @@ from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.cards import name_shot
 from offcut.core.tally.against_list import Said
 from offcut.core.tally.versions.changes import What
+from offcut.core.tally.versions.locked import Lock
 from versions import FIRST, SECOND, film, finished_otherwise
 from windows import CTRL, found, frames, press, save, settled
 
@@ -36,9 +38,8 @@ def both(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     )
 
 
-@pytest.fixture
-def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> VersionsPage:
-    """Tally with the first version in hand, held against the second."""
+def brought(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> VersionsPage:
+    """Open the first version, and bring the second in beside it."""
     window.dialogs.open_paths([both[0]])
     found(window, qtbot)
     window.activateWindow()
@@ -46,6 +47,27 @@ def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot) -> VersionsPage
     view: VersionsPage = window.view("tally").versions
     assert view.bring.isVisible()
     window._context.bring_beside([str(both[1])])
+    compared(window, view, qtbot)
+    return view
+
+
+@pytest.fixture
+def tally(window: Window, both: tuple[Path, Path], qtbot: QtBot, tmp_path: Path) -> VersionsPage:
+    """Tally with the first version in hand, held against the second; the first test of a run that
+    asks for it keeps the project for the others.
+    """
+    kept, own = both[0].with_name("both.offcut"), tmp_path / "both.offcut"
+    if not kept.exists():
+        view = brought(window, both, qtbot)
+        assert save(window, qtbot, own)
+        kept.write_bytes(own.read_bytes())
+        return view
+    own.write_bytes(kept.read_bytes())
+    window.files.open_project(own)
+    qtbot.waitUntil(lambda: len(window.session.project.sources) == 2, timeout=20_000)
+    window.activateWindow()
+    press(window, Qt.Key.Key_5, CTRL)
+    view = window.view("tally").versions
     compared(window, view, qtbot)
     return view
 
@@ -66,7 +88,10 @@ def go_to(view: VersionsPage, what: What) -> None:
     view.tally.choose([c.what for c in view.tally.rows].index(what))
 
 
-def test_a_version_that_is_brought_in_is_compared_by_itself(tally: VersionsPage) -> None:
+def test_a_version_that_is_brought_in_is_compared_by_itself(
+    window: Window, both: tuple[Path, Path], qtbot: QtBot
+) -> None:
+    tally = brought(window, both, qtbot)
     assert whats(tally) == [
         What.SAME, What.SHORTER, What.GONE, What.SAME, What.LONGER, What.NEW, What.SAME,
         What.OTHER, What.SAME,
@@ -195,7 +220,7 @@ def test_the_other_way_round_what_is_new_is_gone(
     compared(window, tally, qtbot)
     assert whats(tally).count(What.NEW) == 1
     assert next(c for c in tally.tally.comparison.changes if c.what is What.NEW).new == (75, 125)
-    assert tally.way.text() == "as the old one"
+    assert tally.way.text() == "is old"
 
 
 def test_another_film_is_said_to_be_one(
@@ -223,14 +248,22 @@ def test_without_a_film_it_says_what_to_do(window: Window) -> None:
     assert "Bring a film in" in window.view("tally").page._empty.text()
 
 
-@pytest.fixture
-def originals(window: Window, tmp_path: Path, qtbot: QtBot) -> OriginalsPage:
-    """The originals of a film of three shots: three camera files, one of them used nowhere."""
-    folder = tmp_path / "camera"
-    folder.mkdir()
+@pytest.fixture(scope="module")
+def three(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A film of three shots, and three camera files, one of them used nowhere."""
+    folder = tmp_path_factory.mktemp("three")
+    (folder / "camera").mkdir()
     for name, seed, count in (("A001", 11, 70), ("A002", 13, 80), ("A009", 55, 60)):
-        encode(folder / f"{name}.mov", scene(seed, count), tags={"timecode": "10:00:00:00"})
-    window.dialogs.open_paths([film(tmp_path / "three.mp4", FIRST[:3])])
+        made = folder / "camera" / f"{name}.mov"
+        encode(made, scene(seed, count), tags={"timecode": "10:00:00:00"})
+    return film(folder / "three.mp4", FIRST[:3])
+
+
+@pytest.fixture
+def originals(window: Window, three: Path, qtbot: QtBot) -> OriginalsPage:
+    """The originals of a film of three shots."""
+    folder = three.parent / "camera"
+    window.dialogs.open_paths([three])
     found(window, qtbot)
     window.activateWindow()
     window.open_view("tally")
@@ -383,3 +416,124 @@ def test_a_list_without_a_join_is_said(
     qtbot.waitUntil(lambda: bool(lists.tally.trouble), timeout=20_000)
     settled(window, qtbot)
     assert "none.edl" in lists._empty.text()
+
+
+def test_two_films_are_locked_by_timecode_and_by_an_offset(
+    tally: VersionsPage, window: Window, qtbot: QtBot
+) -> None:
+    old, new = tally.tally.old, tally.tally.new
+    assert old is not None
+    assert new is not None
+    tally.lock.setCurrentIndex(tally.lock.findData(Lock.TIMECODE))
+    tally.lock.activated.emit(tally.lock.currentIndex())
+    assert tally.head.text() == "Locked by timecode"
+    assert tally.offset.value() == 0
+    assert len(tally.tally.rows) == len(shots_of(new))
+    tally.tally.choose(1)
+    assert tally.well.here.old == tally.well.here.new
+    assert tally.panel.counts["gone"].text() == "–"
+    assert not tally.panel.carry.isEnabled()
+    press(window, Qt.Key.Key_Return)
+    assert not window.session.project.rulings  # nothing is told, so nothing is judged
+    tally.offset.setValue(57)
+    here = tally.well.here
+    assert here.old is not None
+    assert here.new is not None
+    assert here.old - here.new == 57
+    assert tally.tally.held_by is Lock.OFFSET
+    tally.later.setValue(-3)
+    press(window, Qt.Key.Key_L)
+    assert tally.offset.value() == 60
+    assert tally.later.value() == 0
+    press(window, Qt.Key.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    compared(window, tally, qtbot)
+    assert tally.head.text() == "5 things changed"
+
+
+def test_one_steps_through_the_film_shot_by_shot(tally: VersionsPage, window: Window) -> None:
+    tally.order.click()
+    assert tally.order.text() == "as it runs"
+    assert len(tally.tally.rows) == len(tally.tally.comparison.changes)
+    tally.tally.choose(0)
+    seen = []
+    for _ in range(3):
+        press(window, Qt.Key.Key_PageDown)
+        seen.append(tally.tally.change)
+    assert seen == list(tally.tally.comparison.changes[1:4])
+    press(window, Qt.Key.Key_R)
+    assert tally.order.text() == "doubt first"
+    tally.tally.look_at(tally.tally.comparison.changes[3])  # the same: no row, but it can be seen
+    press(window, Qt.Key.Key_PageUp)
+    assert tally.tally.change == tally.tally.comparison.changes[2]
+
+
+def test_a_sheet_of_the_pairs_is_kept_and_folders_are_offered_again(
+    originals: OriginalsPage, window: Window, three: Path, qtbot: QtBot, tmp_path: Path
+) -> None:
+    originals.keep(str(tmp_path / "pairs.pdf"))
+    settled(window, qtbot)
+    assert (tmp_path / "pairs.pdf").read_bytes().startswith(b"%PDF")
+    source = window.session.source
+    assert source is not None
+    keep_folders(window.settings, source.media.fingerprint, [str(three.parent / "camera")])
+    originals.tally.look_in([])
+    assert originals.again.isVisible()
+    assert originals.again.text() == "Look again in camera"
+    originals.again.click()
+    qtbot.waitUntil(lambda: originals.tally.conform is not None, timeout=60_000)
+    settled(window, qtbot)
+    assert originals.head.text() == "2 of 3 shots"
+
+
+def listed(path: Path, spans: list[tuple[int, int]]) -> Path:
+    """Write a list whose events were made one after the other from reels of their own."""
+    lines, at = ["TITLE: LINE 7", "FCM: NON-DROP FRAME", ""], 0
+    for n, (start, end) in enumerate(spans, start=1):
+        times = [f"01:00:{f // 25:02d}:{f % 25:02d}" for f in (start, end, at, at + end - start)]
+        lines.append(f"{n:03d}  R{start // 100:03d}    V     C        {' '.join(times)}")
+        at += end - start
+    path.write_text("\n".join(lines) + "\n")
+    return path
+
+
+def test_two_lists_are_held_against_each_other_without_a_film(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window.open_view("tally")
+    view: TallyView = window.view("tally")
+    view.open_page("lists")
+    view.lists.two_wanted.emit()
+    page = view.two_lists
+    assert page.isVisible()
+    assert page.sections.buttons["lists"].isChecked()
+    old = listed(tmp_path / "old.edl", [(0, 50), (100, 160), (200, 240), (300, 350)])
+    new = listed(tmp_path / "new.edl", [(0, 50), (104, 160), (300, 350), (400, 430)])
+    for side, path in enumerate((old, new)):
+        page.tally.read(side, path)
+        settled(window, qtbot)
+    assert page.head.text() == "3 things changed"
+    shorter = next(c for c in page.tally.rows if c.what is What.SHORTER)
+    assert (shorter.old, shorter.new, shorter.head) == ((50, 110), (50, 106), -4)
+    page.tally.look_at(shorter)
+    assert "reel  R001" in page.tally.said_of(shorter)[0]
+    page.well.repaint()
+    page.rolls.repaint()
+    page.keep(str(tmp_path / "changes.csv"))
+    settled(window, qtbot)
+    assert "shorter" in (tmp_path / "changes.csv").read_text("utf-8-sig")
+    page.tally.swap()
+    assert next(c for c in page.tally.rows if c.what is What.LONGER).head == 4
+    page.tally.read(1, tmp_path / "none.edl")
+    settled(window, qtbot)
+    assert "none.edl" in page._empty.text()
+    page.film_wanted.emit()
+    assert view.lists.isVisible()
+
+
+def test_films_opened_one_right_after_the_other_all_stay(
+    window: Window, both: tuple[Path, Path], qtbot: QtBot
+) -> None:
+    window.files.open_films([both[0]])
+    window.files.open_films([both[1]], stay=True)
+    qtbot.waitUntil(lambda: len(window.session.project.sources) == 2, timeout=30_000)
+    settled(window, qtbot)

@@ -85,7 +85,7 @@ class VersionsPage(TallyPage):
         self.lock.setAccessibleName("What holds both to the same frame")
         for lock in Lock:
             self.lock.addItem(lock.value, lock)
-        self.lock.activated.connect(lambda _n: self.tally.lock_by(self.lock.currentData()))
+        self.lock.activated.connect(lambda _n: self.tally.lock_by(Lock(self.lock.currentData())))
         top.addWidget(self.lock, 1)
         self.offset = number(
             -10_000_000, 10_000_000, "How many frames later the same lies in the old one", " fr"

@@ -226,10 +226,13 @@ def _settled(
     than its own, from other places too where it may lie.
     """
     best = settled(reading, span, one.clip, one.pace, one.reframing)
-    if best.cost is not None and (best.cost > _DOUBTED or best.pace.speed != 1):
+    if best.cost is not None and best.cost > _OTHER and one.pace.apart > NOTHING:
+        return replace(one, pace=replace(one.pace, apart=2.0))  # it is another after all
+    doubted = best.cost is not None and best.cost > _DOUBTED
+    if best.cost is not None and best.cost < NOTHING and (doubted or best.pace.speed != 1):
         laid, inside = laid_over(clips[one.clip].fine.astype(np.float32), best.framing)
         weights = inside.astype(np.float32)
-        count = _STARTS if best.cost > _DOUBTED else 1
+        count = _STARTS if doubted else 1
         starts = likely_paces(level(shot, weights), level(laid, weights), count)
         line = 3 * min(one.pace.apart, *(s.apart for s in starts)) + 0.01
         for start in (s for s in starts if s.apart < line):

@@ -26,7 +26,10 @@ _LONGEST, _LONGEST_THERE = 120, 260
 _REACH = 12
 _TURNS, _FEW = 6, 3
 _BETTER, _AS_WELL, _CLEARLY, _MAYBE = 0.985, 1.02, 0.8, 3.0
-_FASTER, _GOOD = 1.7, 0.004
+_FASTER = 1.7
+_GOOD, _OTHER, _HOPELESS = 0.004, 0.4, 1.0
+"""Pictures of the same shot are nearer than the first of these, of another farther than the second;
+from farther than the third no way leads to it."""
 _TRIED = 34
 _EARLIER = (1, -1, 2, -2, 4, -4, 8, -8)
 
@@ -76,10 +79,12 @@ def settled(
     start = held.fit(pace.first, pace.speed, framing)
     if start is None:
         return Settled(pace, framing)
+    if start.apart > _HOPELESS:
+        return Settled(pace, framing, start.cost)
     first, speed = pace.first, pace.speed
     first, best, still = _walked(held, first, speed, start)
     middle = float(held.asked[len(held.asked) // 2])
-    others = USUAL if still or best.apart > _GOOD else ()
+    others = USUAL if (still or best.apart > _GOOD) and best.apart < _OTHER else ()
     for other in others:
         if not 1 / _FASTER <= float(other / speed) <= _FASTER or other == speed:
             continue

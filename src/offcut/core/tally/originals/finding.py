@@ -20,6 +20,7 @@ from offcut.core.timecode import Rate
 
 Floats = NDArray[np.float32]
 _ONE = Fraction(1)
+_NEAR = 2
 _SHARE = 0.4
 """By its picture a shot is taken from elsewhere only where that fits so much better."""
 
@@ -114,6 +115,14 @@ def _doubted(match: Match) -> bool:
     return match.certainty is not Certainty.SURE or match.apart is None or match.apart > NOTHING
 
 
+def _agree(one: Match, other: Match, shot: Shot) -> bool:
+    """Tell whether two lead to the same frames of the same file, a frame or two apart."""
+    ends = (0, shot.length - 1)
+    return one.clip == other.clip and all(
+        abs(one.first - other.first + end * (one.speed - other.speed)) <= _NEAR for end in ends
+    )
+
+
 def _named(shelf: Shelf, shot: Shot) -> Match | None:
     held = shelf.by_name(shot)
     if len(held) != 1:
@@ -143,6 +152,10 @@ def _chosen(
     seen = (*by_name, *rest)
     other = Reason("where its timecode leads, the picture is another", 0.8, True, "other")
     if said.apart is not None and said.apart > NOTHING:
+        same = next((m for m in seen if _agree(said, m, shot)), None)
+        if same is not None:  # framed otherwise than was tried
+            known = replace(said, apart=same.apart, reframing=same.reframing)
+            return (known, *(m for m in seen if m is not same))
         doubted = replace(said, certainty=Certainty.DOUBTFUL, reasons=(*said.reasons, other))
         if seen:
             why = Reason("its timecode leads elsewhere, to another picture", 0.5, True, "timecode")
