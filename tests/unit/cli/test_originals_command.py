@@ -169,3 +169,15 @@ def test_an_original_that_cannot_be_read_is_told_and_the_others_are_found(
     out = capsys.readouterr()
     assert all(r["file"] for r in json.loads(out.out)["shots"])
     assert "A001C004.mov" in out.err
+
+
+def test_every_pair_is_put_on_paper(
+    rushes: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    told(rushes, capsys, "--pdf", tmp_path / "pairs.pdf")
+    page = (tmp_path / "pairs.pdf").read_bytes()
+    assert page.startswith(b"%PDF")
+    assert page.count(b"/Subtype /Image") >= 6  # three shots, each beside its original
+    words = ["originals", rushes / "film.mp4", rushes / "camera", "--pdf", tmp_path / "x.txt"]
+    assert main(list(map(str, words))) == 1
+    assert "--pdf writes a file that ends in .pdf" in capsys.readouterr().err

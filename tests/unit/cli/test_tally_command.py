@@ -11,6 +11,7 @@ import pytest
 
 from offcut.cli.main import main
 from offcut.core.lists.edl.reading import read_edl
+from offcut.core.store.project_file import open_project
 from offcut.core.timecode import PAL
 from versions import FIRST, SECOND, film, finished_otherwise
 
@@ -95,3 +96,15 @@ def test_what_cannot_be_compared_is_one_sentence(
     assert told.out == ""
     assert told.err.count("\n") == 1
     assert said in told.err
+
+
+def test_a_project_with_both_is_kept_and_an_old_one_is_not_written_over(
+    both: tuple[Path, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    kept = tmp_path / "both.offcut"
+    assert main(["tally", *map(str, both), "--save", str(kept), "--quiet"]) == 0
+    assert len(open_project(kept).sources) == 2
+    before = kept.read_bytes()
+    assert main(["tally", *map(str, both), "--save", str(kept), "--quiet"]) == 1
+    assert "both.offcut: is there already" in capsys.readouterr().err
+    assert kept.read_bytes() == before

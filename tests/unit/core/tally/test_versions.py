@@ -7,17 +7,20 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 
 from films import encode, scene
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import Held, films_compared, held, versions_compared
+from offcut.core.held_against import Held, carried, films_compared, held, versions_compared
 from offcut.core.looking_along import measure_missing
 from offcut.core.measure.prints import kept_prints
 from offcut.core.measure.registry import PRINTS
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.model.seam import Certainty, Kind, Origin, Seam
+from offcut.core.model.shots import shots_of
+from offcut.core.model.verbs.cards import name_shot
 from offcut.core.tally.sides import side_of
 from offcut.core.tally.versions.changes import Comparison, What
 from offcut.core.tally.versions.compare import compared
@@ -187,3 +190,40 @@ def test_what_was_found_is_the_same_twice(first: Held, tmp_path: Path) -> None:
     assert second.source is not None
     sides = [side_of(s)[0] for s in (first.source, second.source)]
     assert compared(*sides) == compared(*sides)
+
+
+def tighter(pictures: Iterable[Picture]) -> Iterator[Picture]:
+    """Pictures framed a tenth tighter."""
+    for picture in pictures:
+        high, wide = picture.shape[:2]
+        part = picture[high // 16 : high - high // 24, wide // 24 : wide - wide // 16]
+        yield np.ascontiguousarray(cv2.resize(part, (wide, high), interpolation=cv2.INTER_AREA))
+
+
+def test_a_version_framed_tighter_is_looked_at_closer(first: Held, tmp_path: Path) -> None:
+    second = held(film(tmp_path / "tighter.mp4", SECOND, tighter))
+    before: list[Comparison] = []
+    assert first.source is not None
+    assert second.source is not None
+    found = films_compared(first.source, second.source, first=before.append)
+    assert told(found) == WANTED
+    assert "tighter" in found.facts[0]
+    assert before  # what prints tell is heard before the fine ones are made
+    again: list[Comparison] = []
+    films_compared(first.source, second.source, first=again.append)
+    assert not again  # they are kept
+
+
+def test_what_a_person_decided_is_carried_over_to_a_film_of_another_project(
+    first: Held, tmp_path: Path
+) -> None:
+    second = held(film(tmp_path / "second.mp4", SECOND, finished_otherwise))
+    assert first.project is not None
+    assert first.source is not None
+    named = name_shot(first.project, first.source.id, 10, "The quay at dawn")
+    old = replace(first, project=named, source=named.source(first.source.id))
+    done, new_id = carried(old, second, versions_compared(old, second))
+    assert len(done.project.sources) == 2
+    assert shots_of(done.project.source(new_id))[0].title == "The quay at dawn"
+    with pytest.raises(OffcutError, match=r"list.edl: is a list"):
+        carried(replace(old, source=None, path=Path("list.edl")), second, Comparison(()))
