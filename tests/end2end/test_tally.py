@@ -497,7 +497,7 @@ def listed(path: Path, spans: list[tuple[int, int]]) -> Path:
 
 
 def test_two_lists_are_held_against_each_other_without_a_film(
-    window: Window, qtbot: QtBot, tmp_path: Path
+    window: Window, four_shots: Path, qtbot: QtBot, tmp_path: Path
 ) -> None:
     window.open_view("tally")
     view: TallyView = window.view("tally")
@@ -526,6 +526,9 @@ def test_two_lists_are_held_against_each_other_without_a_film(
     page.tally.read(1, tmp_path / "none.edl")
     settled(window, qtbot)
     assert "none.edl" in page._empty.text()
+    page.tally.read(1, four_shots)
+    settled(window, qtbot)
+    assert "is no list; films are held against each other under Versions" in page._empty.text()
     page.film_wanted.emit()
     assert view.lists.isVisible()
 

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QVBoxLayout,
@@ -22,8 +20,7 @@ from offcut.app.theme.parts import label, number
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.list_rolls import ListRolls
 from offcut.app.views.tally.list_tally import ListTally
-from offcut.app.views.tally.tally_page import TallyPage, counts_grid
-from offcut.core.lists.registry import reading_endings
+from offcut.app.views.tally.tally_page import TallyPage, counts_grid, list_asked_for
 from offcut.core.tally.against_list import Said
 from offcut.core.words import many
 
@@ -173,11 +170,7 @@ class ListsPage(TallyPage):
 
     def ask_list(self) -> None:
         """Ask for a list."""
-        start = str(self._s.file.parent if self._s.file is not None else Path.home())
-        kinds = " ".join(f"*{e}" for e in reading_endings())
-        path, _ = QFileDialog.getOpenFileName(
-            self, "A list to hold against the film", start, f"Lists ({kinds});;All files (*)"
-        )
+        path = list_asked_for(self, "A list to hold against the film", self._s)
         if path:
             self.tally.read(path)
 

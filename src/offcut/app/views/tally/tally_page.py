@@ -6,12 +6,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import partial
+from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -28,6 +30,7 @@ from offcut.app.theme.parts import label, number, pane
 from offcut.app.views.tally.change_rows import ChangeRows
 from offcut.app.views.tally.paired import Paired
 from offcut.app.views.tally.reference_well import Look, ReferenceWell
+from offcut.core.lists.registry import reading_endings
 
 LEFT, RIGHT = 282, 252
 PARENTS = {"two-lists": "lists"}
@@ -49,6 +52,14 @@ def counts_grid(sorts: Mapping[_Sort, str]) -> tuple[QGridLayout, dict[_Sort, QL
         grid.addWidget(figures[sort], row, 2, Qt.AlignmentFlag.AlignRight)
     grid.setColumnStretch(1, 1)
     return grid, figures
+
+
+def list_asked_for(page: QWidget, title: str, session: Session) -> str:
+    """Ask for a list; return its path, empty where none was chosen."""
+    start = str(session.file.parent if session.file is not None else Path.home())
+    kinds = " ".join(f"*{e}" for e in reading_endings())
+    path, _ = QFileDialog.getOpenFileName(page, title, start, f"Lists ({kinds});;All files (*)")
+    return path
 
 
 class SectionChoice(QWidget):

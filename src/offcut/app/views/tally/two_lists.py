@@ -11,6 +11,8 @@ from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.errors import OffcutError
 from offcut.core.held_against import Held, held, versions_compared
 from offcut.core.lists.incoming import ReadEvent
+from offcut.core.store.project_file import SUFFIX
+from offcut.core.study import is_film
 from offcut.core.tally.versions.by_list import events_told
 from offcut.core.tally.versions.changes import Change, Comparison, Span
 from offcut.core.tally.versions.ruled import doubt_first
@@ -44,12 +46,13 @@ class TwoLists(Paired):
         self.busy, self.trouble = True, ""
 
         def work(_job: Job) -> Held:
+            if is_film(Path(path)) or Path(path).suffix.lower() == SUFFIX:
+                raise OffcutError(
+                    f"{path}: is no list; films are held against each other under Versions"
+                )
             return held(path, likely=likely)
 
         def take(one: Held) -> None:
-            if one.listed is None:
-                fail(f"{path}: is no list; films are held against each other under Versions")
-                return
             self.sides[side] = one
             self._compare()
 

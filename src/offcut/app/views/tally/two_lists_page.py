@@ -20,11 +20,10 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label
 from offcut.app.views.description import ViewContext
-from offcut.app.views.tally.tally_page import TallyPage, counts_grid
+from offcut.app.views.tally.tally_page import TallyPage, counts_grid, list_asked_for
 from offcut.app.views.tally.two_lists import TwoLists
 from offcut.app.views.tally.two_lists_rolls import TwoListsRolls
 from offcut.core.change_list import write_change_list
-from offcut.core.lists.registry import reading_endings
 from offcut.core.words import many
 
 FORMS = {"Every event (*.csv)": ".csv", "On paper (*.pdf)": ".pdf"}
@@ -147,10 +146,7 @@ class TwoListsPage(TallyPage):
 
     def ask_list(self, side: int, _on: bool = False) -> None:
         """Ask for one of the lists."""
-        start = str(self._s.file.parent if self._s.file is not None else Path.home())
-        kinds = " ".join(f"*{e}" for e in reading_endings())
-        title = f"The {self.tally.names[side]} list"
-        path, _ = QFileDialog.getOpenFileName(self, title, start, f"Lists ({kinds});;All files (*)")
+        path = list_asked_for(self, f"The {self.tally.names[side]} list", self._s)
         if path:
             self.tally.read(side, path)
 
