@@ -522,6 +522,7 @@ def test_two_lists_are_held_against_each_other_without_a_film(
     settled(window, qtbot)
     assert "shorter" in (tmp_path / "changes.csv").read_text("utf-8-sig")
     page.tally.swap()
+    settled(window, qtbot)
     assert next(c for c in page.tally.rows if c.what is What.LONGER).head == 4
     page.tally.read(1, tmp_path / "none.edl")
     settled(window, qtbot)

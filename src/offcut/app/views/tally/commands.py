@@ -49,7 +49,7 @@ def commands(context: ViewContext, view: Callable[[], TallyView]) -> list[Comman
         c("folder", "Look for originals in a folder…", ("Ctrl+Shift+O",),
           lambda v: v.originals.ask_folder()),
         c("pairs", "Keep a sheet of the pairs…", (), lambda v: v.originals.keep_sheet()),
-        c("page", "Versions, or originals", (), lambda v: v.next_page()),
+        c("page", "The next part of Tally", (), lambda v: v.next_page()),
         c("swap-versions", "Which one is the new version", (), lambda v: v.versions.tally.swap()),
         c("bring", "Bring in another version…", ("Ctrl+B",), lambda v: v.versions.bring_other()),
         c("carry", "Carry over to the new version", ("Ctrl+Return",), lambda v: v.versions.carry()),

@@ -119,11 +119,6 @@ class ListsPage(TallyPage):
         """Show what list and film say now."""
         self.tally.refresh()
 
-    def restyle(self) -> None:
-        """Take the theme in force."""
-        super().restyle()
-        self.rolls.update()
-
     def why_nothing(self) -> str:
         """Return why there is nothing to show, empty where there is."""
         tally, source = self.tally, self._s.source

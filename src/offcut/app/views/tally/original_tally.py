@@ -38,8 +38,7 @@ _RANK = {Certainty.DOUBTFUL: 0, Certainty.LIKELY: 1, Certainty.SURE: 2}
 class OriginalTally(Paired):
     """What the originals part of Tally shows: the original on the one side, the film on the other.
 
-    Attributes: ``folders`` where the originals lie; ``rushes`` what was found there, None before;
-
+    Attributes: ``folders`` where the originals lie; ``rushes`` what was found there, None before.
     """
 
     names = ("original", "film")

@@ -131,11 +131,6 @@ class OriginalsPage(TallyPage):
         """Have looked for what is not known yet."""
         self.tally.refresh()
 
-    def restyle(self) -> None:
-        """Take the theme in force."""
-        super().restyle()
-        self.rolls.update()
-
     def why_nothing(self) -> str:
         """Return why there is nothing to show, empty where there is."""
         tally, source = self.tally, self._s.source

@@ -138,6 +138,11 @@ class ReferenceWell(QWidget):
         return None if outside else frame
 
     @property
+    def later_name(self) -> str:
+        """What the one that can be shown later is called."""
+        return self._tally.names[1]
+
+    @property
     def length(self) -> int:
         """How many frames can be walked through."""
         change = self._tally.change
@@ -549,13 +554,13 @@ class ReferenceWell(QWidget):
 
 def _about(well: ReferenceWell) -> str:
     """Return what is set of the look, in a few words."""
-    said = []
+    said, name = [], well.later_name
     if well.later:
-        said.append(f"new one {abs(well.later)} fr {'later' if well.later > 0 else 'earlier'}")
+        said.append(f"{name} {abs(well.later)} fr {'later' if well.later > 0 else 'earlier'}")
     if well.look is Look.DIFFERENCE:
         said.append(f"difference x {well.gain:g}")
     if well.look is Look.OVER:
-        said.append(f"new one at {well.share:.0%}")
+        said.append(f"{name} at {well.share:.0%}")
     if well.nearer > 1:
         said.append(f"{well.nearer:.1f} x nearer")
     return ", ".join(said)

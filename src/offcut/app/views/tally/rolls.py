@@ -13,7 +13,7 @@ from PySide6.QtGui import (
 )
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
-from offcut.app.theme import SMALL, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font, theme
+from offcut.app.theme import SMALL, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
 from offcut.app.views.tally.band_rolls import HEAD, HIGH, LOWER, ROLL, SIDE, UPPER, BandRolls
 from offcut.app.views.tally.version_tally import VersionTally
 from offcut.core.media.probe import shown_size
@@ -137,11 +137,6 @@ class Rolls(BandRolls):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.refresh()
-
-    def restyle(self) -> None:
-        """Take the theme in force; the well is the same in both."""
-        theme()
-        self.update()
 
 
 def _rounded(frame: int, start: int, end: int) -> int:

@@ -132,6 +132,7 @@ class TallyPage(QWidget):
         """
         self.buttons = buttons
         self.offer = offer
+        self._over = over
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -251,6 +252,7 @@ class TallyPage(QWidget):
             button.restyle()
         self.rows.viewport().update()
         self.well.update()
+        self._over.update()
 
     def close_pictures(self) -> None:
         """Stop what works for this page in the background."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from offcut.app.session.jobs import Job
@@ -14,12 +14,42 @@ from offcut.core.lists.incoming import ReadEvent
 from offcut.core.store.project_file import SUFFIX
 from offcut.core.study import is_film
 from offcut.core.tally.versions.by_list import events_told
-from offcut.core.tally.versions.changes import Change, Comparison, Span
+from offcut.core.tally.versions.changes import Change, Comparison
 from offcut.core.tally.versions.ruled import doubt_first
 from offcut.core.timecode import rate_words, timecode_from_frame
 from offcut.core.words import many
 
 _NOTHING = Comparison(())
+
+
+@dataclass(frozen=True)
+class _Both:
+    """Two lists, either of which may be missing: their events in order by their place, what became
+    of them, and a sentence where they have nothing in common.
+    """
+
+    sides: tuple[Held | None, Held | None]
+    events: tuple[dict[int, ReadEvent], ...]
+    comparison: Comparison = _NOTHING
+    trouble: str = ""
+
+    @classmethod
+    def of(cls, sides: tuple[Held | None, Held | None]) -> _Both:
+        events = tuple(_by_place(one) for one in sides)
+        old, new = sides
+        if old is None or new is None:
+            return cls(sides, events)
+        try:
+            return cls(sides, events, versions_compared(old, new))
+        except OffcutError as error:
+            return cls(sides, events, trouble=str(error))
+
+
+def _by_place(one: Held | None) -> dict[int, ReadEvent]:
+    if one is None or one.listed is None:
+        return {}
+    events, first = events_told(one.listed)
+    return {e.record_in - first: e for e in events}
 
 
 class TwoLists(Paired):
@@ -35,8 +65,7 @@ class TwoLists(Paired):
         super().__init__(session)
         self.sides: list[Held | None] = [None, None]
         self.comparison = _NOTHING
-        self._events: list[dict[int, ReadEvent]] = [{}, {}]
-        self._job: Job | None = None
+        self._events: tuple[dict[int, ReadEvent], ...] = ({}, {})
 
     def read(self, side: int, path: str | Path) -> None:
         """Read a list as the old one (0) or the new one (1), and hold both against each other."""
@@ -45,16 +74,19 @@ class TwoLists(Paired):
         likely = other.rate if other is not None else film.media.rate if film is not None else None
         self.busy, self.trouble = True, ""
 
-        def work(_job: Job) -> Held:
+        def work(_job: Job) -> _Both:
             if is_film(Path(path)) or Path(path).suffix.lower() == SUFFIX:
                 raise OffcutError(
                     f"{path}: is no list; films are held against each other under Versions"
                 )
-            return held(path, likely=likely)
+            one = held(path, likely=likely)
+            return _Both.of((one, other) if side == 0 else (other, one))
 
-        def take(one: Held) -> None:
-            self.sides[side] = one
-            self._compare()
+        def take(both: _Both) -> None:
+            if self.sides[1 - side] is not other:  # the other one was read meanwhile
+                self.read(side, path)
+                return
+            self._take(both)
 
         def fail(words: str) -> None:
             self.busy, self.trouble = False, words
@@ -67,26 +99,15 @@ class TwoLists(Paired):
 
     def swap(self) -> None:
         """Let the new list be the old one."""
-        self.sides.reverse()
-        self._compare()
-
-    def _compare(self) -> None:
         old, new = self.sides
-        self.busy = False
-        self.comparison, self.rows, self.row = _NOTHING, [], -1
-        self._events = [self._by_place(one) for one in self.sides]
-        if old is not None and new is not None:
-            try:
-                self.comparison = versions_compared(old, new)
-            except OffcutError as error:
-                self.trouble = str(error)
-        self.sort_again()
+        job = self._s.jobs.start("Comparing both lists", lambda _job: _Both.of((new, old)))
+        job.done.connect(self._take)
 
-    def _by_place(self, one: Held | None) -> dict[int, ReadEvent]:
-        if one is None or one.listed is None:
-            return {}
-        events, first = events_told(one.listed)
-        return {e.record_in - first: e for e in events}
+    def _take(self, both: _Both) -> None:
+        self.busy, self.row = False, -1
+        self.sides, self._events = list(both.sides), both.events
+        self.comparison, self.trouble = both.comparison, both.trouble
+        self.sort_again()
 
     def sort_again(self) -> None:
         """Put the rows in their order."""
@@ -100,10 +121,9 @@ class TwoLists(Paired):
         """Return what became of every event, in the new list's order."""
         return list(self.comparison.changes)
 
-    def spans(self, side: int) -> Sequence[Span]:
-        """Return where the events of a list lie, counted from its first frame."""
-        events = self._events[side].items()
-        return [(at, at + e.length) for at, e in sorted(events, key=lambda x: x[0])]
+    def length(self, side: int) -> int:
+        """Return how many frames a list is long."""
+        return next((at + e.length for at, e in reversed(self._events[side].items())), 0)
 
     def event_of(self, change: Change, side: int) -> ReadEvent | None:
         """Return the event of a list that a change is about, None where it has none."""

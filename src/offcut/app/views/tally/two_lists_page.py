@@ -103,11 +103,6 @@ class TwoListsPage(TallyPage):
 
     # showing
 
-    def restyle(self) -> None:
-        """Take the theme in force."""
-        super().restyle()
-        self.rolls.update()
-
     def why_nothing(self) -> str:
         """Return why there is nothing to show, empty where there is."""
         tally = self.tally

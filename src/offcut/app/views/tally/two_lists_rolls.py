@@ -28,8 +28,8 @@ class TwoListsRolls(BandRolls):
         return self._tally.comparison.changes
 
     def _seconds(self, side: int) -> float:
-        one, spans = self._tally.sides[side], self._tally.spans(side)
-        return max((b for _, b in spans), default=0) / float(one.rate) if one is not None else 0.0
+        one = self._tally.sides[side]
+        return self._tally.length(side) / float(one.rate) if one is not None else 0.0
 
     def edges(self, side: int, span: Span) -> tuple[float, float]:
         """Return the left and right edge of frames of the old list, or of the new one."""

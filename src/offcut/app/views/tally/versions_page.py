@@ -77,6 +77,7 @@ class VersionsPage(TallyPage):
         self.way = QToolButton()
         self.way.setObjectName("faint")
         self.way.setAccessibleName("Which is the new version")
+        self.way.setToolTip("Whether it is the new version or the old one; a click swaps both")
         self.way.clicked.connect(self.tally.swap)
         top.addWidget(self.way)
         top = QHBoxLayout()
@@ -114,7 +115,6 @@ class VersionsPage(TallyPage):
         """Take the theme in force."""
         super().restyle()
         self.bring.restyle()
-        self.rolls.update()
 
     def tell(self) -> None:
         """Show which films there are to hold this one against."""
