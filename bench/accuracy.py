@@ -18,15 +18,20 @@ import av
 import av.filter
 import numpy as np
 
-from films import CATEGORIES, HOME
+from films import CATEGORIES as FIRST_CATEGORIES
+from films import HOME
 from offcut.core.find import find_seams
 from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
 from offcut.core.measure.small_pictures import crop_of
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Seam
+from offcut.core.model.source import Source
 from offcut.demo import FILM, TRUTH
+from world_films import CATEGORIES as WORLD_CATEGORIES
 
+CATEGORIES = (*FIRST_CATEGORIES, *WORLD_CATEGORIES)
 Join = tuple[int, int, int, str]
 
 
@@ -51,6 +56,8 @@ class Count:
 def fits(frame: int, join: Join) -> bool:
     """Tell whether a seam at a frame tells this join."""
     at, start, end, kind = join
+    if kind == "stop":  # any of its flash frames, the first of them or the first clean one
+        return start - 1 <= frame <= end + 1
     return abs(frame - at) <= 1 if kind == "cut" else start - 2 <= frame <= end + 2
 
 
@@ -87,14 +94,20 @@ def scdet_scores(path: Path) -> list[float]:
         return scores
 
 
-def found(path: Path) -> list[Seam]:
-    """Return our seams of a film, as a person gets them: inside the framing found by itself."""
+def looked_at(path: Path) -> tuple[OpenedFilm, Source]:
+    """Return a film with the framing that is found by itself."""
     film = open_source(path)
     project = bring_in(Project(), film)
     (source,) = project.sources
     project = with_framing(project, source.id, look_for_framing(film, source))
     (source,) = project.sources
-    crop = crop_of(source.framing, source.media)
+    return film, source
+
+
+def found(path: Path) -> list[Seam]:
+    """Return our seams of a film, as a person gets them: inside the framing found by itself."""
+    film, source = looked_at(path)
+    crop = crop_of(source)
     return list(find_seams(film, crop=crop, threads=1, stops=stops_wanted(source)).seams)
 
 

@@ -16,36 +16,47 @@ from sklearn.ensemble import HistGradientBoostingClassifier
 from sklearn.linear_model import LogisticRegression
 from sklearn.model_selection import GroupKFold
 
+from accuracy import looked_at
 from films import HOME
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
 from offcut.core.judge.span_figures import span_figures
+from offcut.core.judge.span import Span
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
-from offcut.core.media.probe import open_source
+from offcut.core.measure.small_pictures import crop_of
+from offcut.core.model.seam import Kind
 
 
 def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, dict]:
     """Return figures and labels of a film's thinkable cuts and spans."""
     truth = json.loads(path.with_suffix(path.suffix + ".json").read_text())
-    film = open_source(path)
     kept = path.with_suffix(f".signals-{METHOD}.npz")
     if kept.exists():
         with np.load(kept) as data:
             signals = Signals(0, *(data[name] for name in ARRAYS))
     else:
-        signals = signals_joined(list(change_signals(film, 0, len(film.index), threads=1)))
+        film, source = looked_at(path)
+        crop = crop_of(source)
+        parts = change_signals(film, 0, len(film.index), crop=crop, threads=1)
+        signals = signals_joined(list(parts))
         np.savez(kept, **{name: getattr(signals, name) for name in ARRAYS})
     planes = Planes(signals)
-    cuts = {j[0] for j in truth["joins"] if j[3] == "cut"}
-    spans = [j for j in truth["joins"] if j[3] != "cut"]
+    stops = [j for j in truth["joins"] if j[3] == "stop"]
+    cuts = {j[0] for j in truth["joins"] if j[3] in ("cut", "stop")}
+    spans = [j for j in truth["joins"] if j[3] not in ("cut", "stop")]
     at = candidates(planes)
     figures, names = join_figures(planes, at)
     right = np.array([int(t) in cuts for t in at])
     unsure = np.array(
         [
-            not r and (int(t) - 1 in cuts or int(t) + 1 in cuts)
+            not r
+            and (
+                int(t) - 1 in cuts
+                or int(t) + 1 in cuts
+                or any(j[1] - 1 <= t <= j[2] + 1 for j in stops)
+            )
             for t, r in zip(at, right, strict=True)
         ],
         bool,
@@ -71,9 +82,19 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         ],
         bool,
     )
+    # flash frames are right about a stop, and about a cut that lies beside them
+    flashed = [s.kind == Kind.CUT for s in found]
+    span_right |= [
+        flash and any(s.start <= c <= s.end for c in cuts)
+        for s, flash in zip(found, flashed, strict=True)
+    ]
     # what covers a part of a join is neither right nor wrong
     clear = np.array(
-        [r or max(row, default=0.0) < 0.2 for r, row in zip(span_right, shares, strict=True)], bool
+        [
+            r or f or (max(row, default=0.0) < 0.2 and not _over_stop(s, stops))
+            for r, f, row, s in zip(span_right, flashed, shares, found, strict=True)
+        ],
+        bool,
     )
     edges = [
         min(
@@ -97,6 +118,10 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         "edges off by": np.mean(edges, axis=0).round(1).tolist() if edges else None,
     }
     return figures[~unsure], right[~unsure], told[clear], span_right[clear], facts
+
+
+def _over_stop(span: Span, stops: list[tuple[int, int, int, str]]) -> bool:
+    return any(span.start <= j[2] + 1 and span.end >= j[1] - 1 for j in stops)
 
 
 def fit(

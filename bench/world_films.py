@@ -15,6 +15,7 @@ from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +36,6 @@ from films import (
     clip_shot,
     jump,
     photo_shot,
-    scanned,
 )
 
 CATEGORIES = (
@@ -92,7 +92,11 @@ def _room(made: Cutting) -> int:
 
 
 def _over(
-    made: Cutting, shot: list[Picture], n: int, kind: str, mix: Callable[[float, Picture, Picture], Picture]
+    made: Cutting,
+    shot: list[Picture],
+    n: int,
+    kind: str,
+    mix: Callable[[float, Picture, Picture], Picture],
 ) -> None:
     """Lay a shot over the end of the film for n frames; ``mix`` makes each of share, old, new."""
     tail, made.pictures = made.pictures[-n:], made.pictures[:-n]
@@ -120,7 +124,9 @@ def _ease(q: float) -> float:
 
 
 def _blurred(at: Callable[[float], Picture], q: float, step: float, many: int = 5) -> Picture:
-    return np.mean([at(min(1.0, max(0.0, q + (k / many - 0.5) * step))) for k in range(many)], axis=0)
+    return np.mean(
+        [at(min(1.0, max(0.0, q + (k / many - 0.5) * step))) for k in range(many)], axis=0
+    )
 
 
 def whip(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
@@ -174,7 +180,11 @@ def spin(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
 def glitch(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
     """The picture tears into slices and colours, of both shots by turns, and is another one."""
     n = _join_len(rng, 3, 14)
-    bands, far, apart = int(rng.integers(3, 14)), rng.uniform(0.05, 0.4) * SIZE[0], rng.uniform(2, 18)
+    bands, far, apart = (
+        int(rng.integers(3, 14)),
+        rng.uniform(0.05, 0.4) * SIZE[0],
+        rng.uniform(2, 18),
+    )
 
     def mix(q: float, a: Picture, b: Picture) -> Picture:
         out = np.empty_like(a)
@@ -250,7 +260,13 @@ def iris(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
         ramp = np.abs(_XX - x) + np.abs(_YY - y) * 1.5
     ramp = _levels(ramp)
     soft = rng.choice([0.0, 0.02, rng.uniform(0.05, 0.35)])
-    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(ramp if rng.random() < 0.6 else 1 - ramp, soft))
+    _over(
+        made,
+        shot,
+        _join_len(rng, 8, 48),
+        "wipe",
+        masked(ramp if rng.random() < 0.6 else 1 - ramp, soft),
+    )
 
 
 def clock(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
@@ -277,7 +293,7 @@ def edge(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
 
 
 def bright_first(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """Bright (or dark) parts change first."""
+    """Bright (or dark) parts change first: a wipe without an edge."""
     dark, of_new, soft = rng.random() < 0.4, rng.random() < 0.5, rng.uniform(0.1, 0.5)
 
     def mix(q: float, a: Picture, b: Picture) -> Picture:
@@ -285,7 +301,7 @@ def bright_first(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
         ramp = grey if dark else 1 - grey
         return masked(_levels(ramp), soft)(q, a, b)
 
-    _over(made, shot, _join_len(rng, 10, 48), "dissolve", mix)
+    _over(made, shot, _join_len(rng, 10, 48), "wipe", mix)
 
 
 def long_dissolve(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
@@ -318,7 +334,9 @@ def _plain_dissolve(rng: Rng, made: Cutting, shot: list[Picture], longest: int =
     made.mix(shot, _join_len(rng, 6, min(longest, _room(made) - 8, len(shot) - 8)))
 
 
-def _shot(rng: Rng, shelf: Shelf, low: int = 20, high: int = 60, traps: float = 0.12, speed: float = 1.0) -> list[Picture]:
+def _shot(
+    rng: Rng, shelf: Shelf, low: int = 20, high: int = 60, traps: float = 0.12, speed: float = 1.0
+) -> list[Picture]:
     shot = any_shot(rng, shelf, _join_len(rng, low, high), speed=speed)
     if rng.random() < traps:
         shot = TRAPS[int(rng.integers(len(TRAPS)))](rng, shot)
@@ -328,19 +346,22 @@ def _shot(rng: Rng, shelf: Shelf, low: int = 20, high: int = 60, traps: float = 
 # the categories
 
 
-def _of_joins(joins: tuple[Callable[..., None], ...], low: int, high: int) -> Callable[[Rng, Shelf], Made]:
+def _of_joins(
+    joins: tuple[Callable[..., None], ...], low: int, high: int
+) -> Callable[[Rng, Shelf], Made]:
     def make(rng: Rng, shelf: Shelf) -> Made:
         made = Cutting()
-        made.cut(_shot(rng, shelf, low, high))
-        for _ in range(20):
-            join = joins[int(rng.integers(len(joins)))]
-            least = 140 if join is long_dissolve else low
+        chosen = [
+            joins[int(rng.integers(len(joins)))] if rng.random() < 0.7 else None for _ in range(20)
+        ]
+        for before, after in pairwise([None, *chosen, None]):
+            least = 150 if long_dissolve in (before, after) else low
             shot = _shot(rng, shelf, least, max(least + 8, high))
-            wanted = 128 if join is long_dissolve else 56
-            if rng.random() < 0.3 or _room(made) < wanted or len(shot) < wanted:
+            wanted = 128 if before is long_dissolve else low - 8
+            if before is None or _room(made) < wanted or len(shot) < wanted:
                 made.cut(shot)
             else:
-                join(rng, made, shot)
+                before(rng, made, shot)
         return Made(made.pictures, made.truth.joins)
 
     return make
@@ -384,7 +405,9 @@ def _stops(rng: Rng, shelf: Shelf) -> Made:
         code = base + weak * (np.log10(light / 0.004) / np.log10(1 / 0.004))
         code = np.minimum(code, min(235.0, base + weak * rng.uniform(1.28, 1.32)))
         code = code + rng.normal(0, grain, (*SIZE[::-1], 1))
-        pictures.append(_moved(code.astype(np.float32), rng.normal(0, wander), rng.normal(0, wander)))
+        pictures.append(
+            _moved(code.astype(np.float32), rng.normal(0, wander), rng.normal(0, wander))
+        )
     if gate:
         pictures = scanned_gate(pictures)
     return Made(pictures, stops, rate=Fraction(24))
@@ -457,7 +480,16 @@ def _interlaced(rng: Rng, frames: list[Any], joins: list[Any], first: str, rate:
     told = rng.random() < 0.7
     if rng.random() < 0.5:
         options = {"b": "4500000", "bf": "2", "flags": "+ildct+ilme" if told else "+bitexact"}
-        return Made(frames, joins, _SD, rate, "mpeg2video", options=options, fields=first if told else "", suffix="mpg")
+        return Made(
+            frames,
+            joins,
+            _SD,
+            rate,
+            "mpeg2video",
+            options=options,
+            fields=first if told else "",
+            suffix="mpg",
+        )
     options = {"crf": "20", "preset": "veryfast"}
     if told:
         options["x264-params"] = f"{first}=1"
@@ -480,14 +512,26 @@ def _pulldown(rng: Rng, shelf: Shelf) -> Made:
         pictures = [_large(p) for p in made.pictures]
         fields = [p for k, p in enumerate(pictures) for _ in range(2 + k % 2)]
         joins = [
-            _in_frames((int(starts[j[0]]), int(starts[j[1]]), int(starts[min(j[2], len(starts) - 1)]), j[3]), 2)
+            _in_frames(
+                (
+                    int(starts[j[0]]),
+                    int(starts[j[1]]),
+                    int(starts[min(j[2], len(starts) - 1)]),
+                    j[3],
+                ),
+                2,
+            )
             for j in made.truth.joins
         ]
     else:
         fields, joins = [], []
         for shot in shots:
             turn = int(rng.integers(2))
-            run = [p for k, p in enumerate([_large(p) for p in shot]) for _ in range(2 + (k + turn) % 2)]
+            run = [
+                p
+                for k, p in enumerate([_large(p) for p in shot])
+                for _ in range(2 + (k + turn) % 2)
+            ]
             run = run[int(rng.integers(4)) :]
             if fields:
                 joins.append((len(fields) // 2,) * 3 + ("cut",))
@@ -511,7 +555,9 @@ def _bars(rng: Rng, shelf: Shelf) -> Made:
     for p in made.pictures:
         frame = np.empty((*SIZE[::-1], 3), np.float32)
         frame[:] = ground
-        frame[y : y + inner[1], x : x + inner[0]] = cv2.resize(p, inner, interpolation=cv2.INTER_AREA)
+        frame[y : y + inner[1], x : x + inner[0]] = cv2.resize(
+            p, inner, interpolation=cv2.INTER_AREA
+        )
         pictures.append(frame)
     return Made(pictures, made.truth.joins)
 
@@ -553,16 +599,25 @@ def _graphics(rng: Rng, shelf: Shelf) -> Made:
     if thirds:
         at = _join_len(rng, 20, 90)
         while at < n:
-            length, colour = _join_len(rng, 50, 110), tuple(float(c) for c in rng.uniform(0, 255, 3))
+            length, colour = (
+                _join_len(rng, 50, 110),
+                tuple(float(c) for c in rng.uniform(0, 255, 3)),
+            )
             words = _words(rng, 8, 18)
-            top, high, slide = int(rng.integers(140, 160)), int(rng.integers(28, 46)), _join_len(rng, 4, 14)
+            top, high, slide = (
+                int(rng.integers(140, 160)),
+                int(rng.integers(28, 46)),
+                _join_len(rng, 4, 14),
+            )
             wide = int(rng.uniform(0.4, 1.0) * SIZE[0])
             for t in range(at, min(n, at + length)):
                 q = min(1.0, (t - at + 1) / slide, (at + length - t) / slide)
                 right = int(_ease(q) * wide)
                 cv2.rectangle(pictures[t], (0, top), (right, top + high), colour, -1)
                 if right > 60:
-                    lettered(pictures[t], words, right - wide + 20, top + high - 12, 0.7, (255, 255, 255))
+                    lettered(
+                        pictures[t], words, right - wide + 20, top + high - 12, 0.7, (255, 255, 255)
+                    )
             at += length + _join_len(rng, 40, 160)
     if clock_on:
         first = int(rng.integers(0, 90000))
@@ -570,7 +625,9 @@ def _graphics(rng: Rng, shelf: Shelf) -> Made:
             s, f = divmod(t + first, 25)
             words = f"{s // 3600:02d}:{s // 60 % 60:02d}:{s % 60:02d}:{f:02d}"
             if box:
-                cv2.rectangle(p, (where[0] - 4, where[1] - 16), (where[0] + 160, where[1] + 5), (0, 0, 0), -1)
+                cv2.rectangle(
+                    p, (where[0] - 4, where[1] - 16), (where[0] + 160, where[1] + 5), (0, 0, 0), -1
+                )
             lettered(p, words, *where, 0.65, (255, 255, 255))
     return Made(pictures, made.truth.joins)
 
@@ -582,8 +639,10 @@ def _punch(rng: Rng, shelf: Shelf) -> Made:
         if rng.random() < 0.55:
             jump(rng, shelf, made)
             continue
-        clip = list(clip_shot(rng, shelf, 100)) if rng.random() < 0.5 else list(
-            photo_shot(rng, shelf, 100, speed=0.5, somebody=True)
+        clip = (
+            list(clip_shot(rng, shelf, 100))
+            if rng.random() < 0.5
+            else list(photo_shot(rng, shelf, 100, speed=0.5, somebody=True))
         )
         at = 0
         while at < len(clip) - 18:
@@ -599,7 +658,10 @@ def _punch(rng: Rng, shelf: Shelf) -> Made:
             part = [_moved(_turned(p, 0, punched), x, y) if punched > 1 else p for p in part]
             made.cut(part)
             # what looks the same on both sides is no join that anyone could see
-            if before and float(np.abs(made.pictures[before] - made.pictures[before - 1]).mean()) < 5.0:
+            if (
+                before
+                and float(np.abs(made.pictures[before] - made.pictures[before - 1]).mean()) < 5.0
+            ):
                 made.truth.joins.pop()
             at += gone + n
     return Made(made.pictures, made.truth.joins)
@@ -624,7 +686,9 @@ def _rates(rng: Rng, shelf: Shelf) -> Made:
     for at, start, end, kind in made.truth.joins:
         spot = [int(np.searchsorted(order, f)) for f in (at, start, end)]
         joins.append((*(spot if kind != "cut" else [spot[0]] * 3), kind))
-    times = np.cumsum([0, *rng.choice([1, 1, 1, 2, 3], len(keep) - 1)]) if rng.random() < 0.5 else None
+    times = (
+        np.cumsum([0, *rng.choice([1, 1, 1, 2, 3], len(keep) - 1)]) if rng.random() < 0.5 else None
+    )
     pictures = [made.pictures[k] for k in keep]
     return Made(pictures, joins, rate=Fraction(30), times=None if times is None else times.tolist())
 
@@ -640,7 +704,9 @@ def _twos(rng: Rng, shelf: Shelf) -> Made:
             at = int(rng.integers(0, length))
             held = [held[min(t, at)] for t in range(length)]
         if rng.random() < 0.15:
-            _plain_dissolve(rng, made, held, 24) if _room(made) > 30 and length > 30 else made.cut(held)
+            _plain_dissolve(rng, made, held, 24) if _room(made) > 30 and length > 30 else made.cut(
+                held
+            )
         else:
             made.cut(held)
     return Made(made.pictures, made.truth.joins)
@@ -684,9 +750,13 @@ def _split(rng: Rng, shelf: Shelf) -> Made:
             for k, lane in enumerate(lanes):
                 if four:
                     x, y = (k % 2) * half[0], (k // 2) * half[1]
-                    p[y : y + half[1], x : x + half[0]] = cv2.resize(lane[t], half, interpolation=cv2.INTER_AREA)
+                    p[y : y + half[1], x : x + half[0]] = cv2.resize(
+                        lane[t], half, interpolation=cv2.INTER_AREA
+                    )
                 else:
-                    p[:, k * half[0] : (k + 1) * half[0]] = lane[t][:, half[0] // 2 : half[0] // 2 + half[0]]
+                    p[:, k * half[0] : (k + 1) * half[0]] = lane[t][
+                        :, half[0] // 2 : half[0] // 2 + half[0]
+                    ]
             shot.append(p)
         made.cut(shot)
     return Made(made.pictures, made.truth.joins)
@@ -704,7 +774,16 @@ def _page(rng: Rng) -> NDArray[np.uint8]:
             y += high + 20
         else:
             words = _words(rng, 8, 40)
-            cv2.putText(ground, words, (20, y), cv2.FONT_HERSHEY_SIMPLEX, rng.choice([0.35, 0.4, 0.8]), ink, 1, cv2.LINE_AA)
+            cv2.putText(
+                ground,
+                words,
+                (20, y),
+                cv2.FONT_HERSHEY_SIMPLEX,
+                rng.choice([0.35, 0.4, 0.8]),
+                ink,
+                1,
+                cv2.LINE_AA,
+            )
             y += int(rng.integers(14, 34))
     return ground
 
@@ -747,11 +826,17 @@ def _screens(rng: Rng, shelf: Shelf) -> Made:
 def _short(rng: Rng, shelf: Shelf) -> Made:
     """Shots of one frame and of two among others; joins in the first and the last second."""
     made = Cutting()
-    made.cut(_shot(rng, shelf, 8, 20, traps=0.0) if rng.random() < 0.5 else _shot(rng, shelf, 3, 20, traps=0.0))
+    made.cut(
+        _shot(rng, shelf, 8, 20, traps=0.0)
+        if rng.random() < 0.5
+        else _shot(rng, shelf, 3, 20, traps=0.0)
+    )
     for _ in range(26):
         roll = rng.random()
         n = 1 if roll < 0.15 else 2 if roll < 0.3 else 0
-        made.cut(_shot(rng, shelf, n, n, traps=0.0)[:n] if n else _shot(rng, shelf, 10, 50, traps=0.0))
+        made.cut(
+            _shot(rng, shelf, n, n, traps=0.0)[:n] if n else _shot(rng, shelf, 10, 50, traps=0.0)
+        )
     if rng.random() < 0.5:
         last = _shot(rng, shelf, 24, 30, traps=0.0)
         if _room(made) > 24:
@@ -770,13 +855,37 @@ def _deep(rng: Rng, shelf: Shelf) -> Made:
     way = int(rng.integers(5))
     joins = made.truth.joins
     if way == 0:
-        return Made(made.pictures, joins, codec="prores_ks", pixels="yuv422p10le", options={"profile": "2"}, suffix="mov")
+        return Made(
+            made.pictures,
+            joins,
+            codec="prores_ks",
+            pixels="yuv422p10le",
+            options={"profile": "2"},
+            suffix="mov",
+        )
     if way == 1:
-        return Made(made.pictures, joins, codec="libx265", pixels="yuv420p12le", options=_X265, suffix="mkv")
+        return Made(
+            made.pictures, joins, codec="libx265", pixels="yuv420p12le", options=_X265, suffix="mkv"
+        )
     if way == 2:
-        return Made(made.pictures, joins, codec="libx264", pixels="yuvj420p", options={"crf": "20", "preset": "veryfast"}, full=True)
+        return Made(
+            made.pictures,
+            joins,
+            codec="libx264",
+            pixels="yuvj420p",
+            options={"crf": "20", "preset": "veryfast"},
+            full=True,
+        )
     curve = "pq" if way == 3 else "hlg"
-    return Made(made.pictures, joins, codec="libx265", pixels="yuv420p10le", options=_X265, curve=curve, suffix="mp4")
+    return Made(
+        made.pictures,
+        joins,
+        codec="libx265",
+        pixels="yuv420p10le",
+        options=_X265,
+        curve=curve,
+        suffix="mp4",
+    )
 
 
 _X265 = {"preset": "ultrafast", "crf": "20", "x265-params": "log-level=none"}
@@ -818,7 +927,11 @@ def curved(p: NDArray[np.float32], curve: str) -> NDArray[np.float32]:
 
 
 _CHOICES = (
-    ("mp4", "libx264", lambda r: {"crf": str(int(r.integers(18, 28))), "preset": "veryfast", "bf": "3"}),
+    (
+        "mp4",
+        "libx264",
+        lambda r: {"crf": str(int(r.integers(18, 28))), "preset": "veryfast", "bf": "3"},
+    ),
     ("mpg", "mpeg2video", lambda _r: {"b": "1800000", "bf": "2"}),
     ("avi", "mpeg4", lambda _r: {"b": "1500000"}),
 )
@@ -857,7 +970,9 @@ def write(made: Made, stem: Path, category: str, rng: Rng) -> Path:
 
 def _frame(p: Any, made: Made) -> av.VideoFrame:
     if made.curve:
-        deep = (curved(np.clip(p, 0, 255).astype(np.float32) / 255, made.curve) * 65535).astype(np.uint16)
+        deep = (curved(np.clip(p, 0, 255).astype(np.float32) / 255, made.curve) * 65535).astype(
+            np.uint16
+        )
         frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(deep), "rgb48le")
         return frame.reformat(format=made.pixels, dst_colorspace=9)
     flat = np.ascontiguousarray(np.clip(p, 0, 255).astype(np.uint8))
@@ -870,7 +985,9 @@ def _marked(made: Made) -> Callable[[av.VideoFrame], av.VideoFrame]:
     if not made.fields:
         return lambda frame: frame
     graph = av.filter.Graph()
-    source = graph.add_buffer(width=made.size[0], height=made.size[1], format="yuv420p", time_base=1 / made.rate)
+    source = graph.add_buffer(
+        width=made.size[0], height=made.size[1], format="yuv420p", time_base=1 / made.rate
+    )
     mark = graph.add("setfield", made.fields)
     sink = graph.add("buffersink")
     source.link_to(mark)
@@ -889,7 +1006,9 @@ def _marked(made: Made) -> Callable[[av.VideoFrame], av.VideoFrame]:
 def _by_fields(flat: NDArray[np.uint8]) -> av.VideoFrame:
     """Return a woven RGB picture as yuv420p whose chroma lines belong to one field each."""
     fields = [
-        av.VideoFrame.from_ndarray(np.ascontiguousarray(flat[k::2]), "rgb24").reformat(format="yuv420p").to_ndarray()
+        av.VideoFrame.from_ndarray(np.ascontiguousarray(flat[k::2]), "rgb24")
+        .reformat(format="yuv420p")
+        .to_ndarray()
         for k in (0, 1)
     ]
     high, wide = flat.shape[:2]
@@ -898,8 +1017,12 @@ def _by_fields(flat: NDArray[np.uint8]) -> av.VideoFrame:
     for k in (0, 1):
         out[k:high:2] = fields[k][:half]
         for c in (0, 1):
-            part = fields[k][half + c * half // 4 : half + (c + 1) * half // 4].reshape(half // 2, wide // 2)
-            plane = out[high + c * high // 4 : high + (c + 1) * high // 4].reshape(high // 2, wide // 2)
+            part = fields[k][half + c * half // 4 : half + (c + 1) * half // 4].reshape(
+                half // 2, wide // 2
+            )
+            plane = out[high + c * high // 4 : high + (c + 1) * high // 4].reshape(
+                high // 2, wide // 2
+            )
             plane[k::2] = part
     return av.VideoFrame.from_ndarray(out, "yuv420p")
 

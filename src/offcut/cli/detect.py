@@ -240,7 +240,7 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     # what cannot be read is told before anything is looked for
     listed = read_list(call.list, source.media.rate, source.media.drop) if call.list else None
     told = progress_told(call.quiet)
-    crop = crop_of(source.framing, source.media)
+    crop = crop_of(source)
     finding = find_seams(
         film, source.start, source.end, crop=crop, progress=told, stops=stops_wanted(source)
     )

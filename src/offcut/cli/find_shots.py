@@ -20,7 +20,7 @@ def add_find(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
         "find",
         help="find shots in all projects saved on this machine",
         epilog="Words in names, notes, scenes, reels and film names; “-word” without it;"
-        " “> 3 s”, “< 12 f”; scene:, film:, name:, note:, reel:; cut, dissolve, fade, wipe; "
+        " “> 3 s”, “< 12 f”; scene:, film:, name:, note:, reel:; cut, dissolve, fade, wipe, whip; "
         + ", ".join(FLAGS)
         + ".",
     )

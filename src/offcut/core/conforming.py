@@ -125,7 +125,7 @@ class ClipPrints:
         self.media = source.media
         if isinstance(source, Source):
             self._range = source.start, source.end
-            self._crop: Crop | None = crop_of(source.framing, source.media)
+            self._crop: Crop | None = crop_of(source)
         else:
             self._range, self._crop = (0, source.media.frames), None
 

@@ -88,6 +88,7 @@ def find_seams(
     ones about possible seams are kept.
     """
     last = film.media.frames if end is None else end
+    crop = crop or Crop(first=film.media.fields)
     parts: list[Signals] = []
     settled: Settled = {}
     told = judged = 0

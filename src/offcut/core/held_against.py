@@ -164,9 +164,7 @@ def _fine(source: Source) -> FineOf:
     """Return what reads a film's fine prints."""
 
     def fine(start: int, end: int) -> NDArray[np.uint8] | None:
-        prints, known = kept_fine_prints(
-            source.media, start, end, crop_of(source.framing, source.media)
-        )
+        prints, known = kept_fine_prints(source.media, start, end, crop_of(source))
         return prints if known.all() else None
 
     return fine

@@ -34,7 +34,7 @@ def look_along(
     went wrong, empty otherwise.
     """
     known = signals_of(source)
-    crop = crop_of(source.framing, source.media)
+    crop = crop_of(source)
     gaps = missing_ranges(source.media, source.start, source.end, crop=crop)
     unheard = kept_loudness(source.media) is None
     if not gaps and not unheard:
@@ -92,7 +92,7 @@ def _measure(
     ranges: Sequence[tuple[int, int]] | None = None,
 ) -> None:
     """Measure what is missing of a film."""
-    crop = crop_of(source.framing, source.media)
+    crop = crop_of(source)
     wanted = [(source.start, source.end)] if ranges is None else _together(ranges)
     whole, done = sum(b - a for a, b in wanted), 0
     for start, end in wanted:

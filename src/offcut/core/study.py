@@ -159,7 +159,7 @@ def searched_film(
     project = with_framing(project, source.id, look_for_framing(film, source, stop))
     source = project.sources[0]
     finding = find_seams(
-        film, source.start, source.end, crop=crop_of(source.framing, source.media),
+        film, source.start, source.end, crop=crop_of(source),
         stop=stop, progress=progress, stops=stops_wanted(source),
     )  # fmt: skip
     if stop is not None and stop.is_set():

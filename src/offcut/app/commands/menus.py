@@ -8,7 +8,8 @@ MENUS: dict[str, Menu] = {
     "seam": (
         "keep", "strike", "reopen", None,
         "roll-earlier", "roll-later", "roll-to", None,
-        "kind-cut", "kind-dissolve", "kind-fade", "kind-wipe", "one-cut", None,
+        "kind-cut", "kind-dissolve", "kind-fade", "kind-wipe", "kind-whip",
+        "one-cut", None,
         "play", "find-one", None,
         "before", "after", "doubtful",
     ),

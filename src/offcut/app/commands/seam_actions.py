@@ -161,7 +161,7 @@ class SeamActions:
         """Move the first mixed and the first clean frame of a gradual seam by so many frames."""
         seam = self._target()
         if seam is None or seam.kind is Kind.CUT:
-            self._s.said.emit("Park on a dissolve, a fade or a wipe to change its span")
+            self._s.said.emit("Park on a dissolve, a fade, a wipe or a whip to change its span")
             return
         start, end = seam.start + first, seam.end + last
         self.set_span(seam, start, end)

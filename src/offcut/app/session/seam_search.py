@@ -300,7 +300,7 @@ class SeamSearch(QObject):
         """Show the trace that is kept of a film that is gone."""
         source = self._s.project.source(source_id)
         media, start, end = source.media, source.start, source.end
-        crop = crop_of(source.framing, media)
+        crop = crop_of(source)
         job = self._s.jobs.start(
             "Reading what was measured", lambda _job: kept_trace(media, start, end, crop)
         )
@@ -410,7 +410,7 @@ class SeamSearch(QObject):
         film, source = self._s.film, self._s.source
         if film is None or source is None:
             return
-        crop = crop_of(source.framing, source.media)
+        crop = crop_of(source)
 
         def work(job: Job) -> Seam | None:
             low, high = max(0, start - AROUND), min(film.media.frames, end + AROUND)

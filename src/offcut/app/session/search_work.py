@@ -121,7 +121,7 @@ def search_film(asked: Asked, job: Job) -> Found:
             film,
             source.start,
             source.end,
-            crop=crop_of(source.framing, source.media),
+            crop=crop_of(source),
             stop=job.stop,
             progress=far.reached,
             found=job.partial.emit,

@@ -121,6 +121,12 @@ def _stroke(
     elif seam.kind is Kind.WIPE:
         path.moveTo(first, foot)
         path.lineTo(last, top)
+    elif seam.kind is Kind.WHIP:
+        third = (last - first) / 3
+        path.moveTo(first, foot)
+        path.lineTo(first + third, top)
+        path.lineTo(last - third, foot)
+        path.lineTo(last, top)
     else:
         lean = _lean(seam) * 0.22
         path.moveTo(x + lean, top)

@@ -5,7 +5,7 @@ bridge night          both words, in any of name, note, scene, reel, film
 -rain                 without the word
 > 3 s   < 12 f        longer than three seconds, shorter than twelve frames
 scene:depot           in a scene of that name; so film: name: note: reel:
-dissolve   wipe       joined to the shot before so, or said so in words
+dissolve   whip       joined to the shot before so, or said so in words
 aside  doubtful  sliver  unnamed  noted  unsorted
 """
 
@@ -17,8 +17,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import NamedTuple
 
+from offcut.core.model.seam import Kind
+
 FIELDS = ("name", "note", "scene", "reel", "film")
-KINDS = ("cut", "dissolve", "fade", "wipe")
+KINDS = tuple(kind.value for kind in Kind)
 FLAGS = {
     "aside": "set aside",
     "doubtful": "opened by a doubtful seam not judged yet",

@@ -12,14 +12,22 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import grey_opening
 
-from offcut.core.measure.signals import DISTANCES, HISTORY, Signals
+from offcut.core.measure.signals import CLOSE, DISTANCES, FARTHER, HISTORY, Signals
 
 Floats = NDArray[np.floating[Any]]
 Frames = NDArray[np.int64]
+HAT = 17
+"""Frames: what is lighter for fewer stands out."""
 _COLUMN = {d: i for i, d in enumerate(DISTANCES)}
 _COLUMNS = np.zeros(max(DISTANCES) + 1, np.int64)
 _COLUMNS[list(DISTANCES)] = range(len(DISTANCES))
+_FAR_COLUMNS = np.zeros(HISTORY + 1, np.int64)
+"""Where the distance of tiny pictures so many frames apart is kept, or of the next farther ones."""
+_FAR_COLUMNS[1 : CLOSE + 1] = range(CLOSE)
+_FAR_COLUMNS[CLOSE + 1 :] = CLOSE + np.searchsorted(FARTHER, np.arange(CLOSE + 1, HISTORY + 1))
+_FAR_WIDTH = CLOSE + len(FARTHER)
 
 
 class Planes:
@@ -37,11 +45,13 @@ class Planes:
         self.colour = np.asarray(signals.colour, np.float32)
         self.raw = np.asarray(signals.raw, np.float32)
         self.wide = np.asarray(signals.wide, np.float32)
-        self.far = np.asarray(signals.far, np.float32)
+        self.far = np.concatenate([signals.far, signals.farther], axis=1, dtype=np.float32)
         self.stats = np.asarray(signals.stats, np.float32)
-        self.moved = {1: signals.moved, 6: signals.moved_six}
+        self.moved = {1: signals.moved, 6: signals.moved_six, 24: signals.moved_far}
+        self.woven = np.asarray(signals.woven, np.float32)
         self._sums: dict[int, NDArray[np.int32]] = {}
         self._peaks: dict[int, list[NDArray[np.int32]]] = {}
+        self._hat: Floats | None = None
 
     def _held(self, frames: Frames) -> Frames:
         # np.clip costs more than both of these together
@@ -58,20 +68,33 @@ class Planes:
         return found
 
     def apart(self, frames: Frames, distance: int | Frames) -> Floats:
-        """Return how far the tiny pictures of frames and of those ``distance`` before are."""
-        found: Floats = self.far.ravel().take(self._held(frames) * HISTORY + (distance - 1))
+        """Return how far the tiny pictures of frames and of those ``distance`` before are, 1 to 128."""
+        column = _FAR_COLUMNS[distance]
+        found: Floats = self.far.ravel().take(self._held(frames) * _FAR_WIDTH + column)
         return found
 
     def between(self, earlier: Frames, later: Frames) -> Floats:
-        """Return how far the tiny pictures of two frames are, at most 64 apart; 0 for the same."""
+        """Return how far the tiny pictures of two frames are, at most 128 apart; 0 for the same."""
         apart = np.minimum(later - earlier, HISTORY)
-        found = self.far.ravel().take(later * HISTORY + np.maximum(apart - 1, 0))
+        found = self.far.ravel().take(later * _FAR_WIDTH + _FAR_COLUMNS[np.maximum(apart, 0)])
         return np.where(apart > 0, found, np.float32(0))
 
     def of(self, signal: Floats, frames: Frames) -> Floats:
         """Return the rows of a signal at some frames, the nearest at the ends."""
         found: Floats = signal[self._held(frames)]
         return found
+
+    def hat(self) -> Floats:
+        """Return by how much each frame is lighter than what lies on either side, in grey levels.
+
+        The light less its opening over HAT frames (a top-hat; Serra 1982, from memory): a flash and
+        a picture that burns out stand on it, a lighter shot does not.
+        """
+        if self._hat is None:
+            light = self.stats[:, 0]
+            size = min(HAT, self.n)
+            self._hat = light - grey_opening(light, size=size, mode="nearest").astype(np.float32)
+        return self._hat
 
     def moved_sums(self, distance: int) -> NDArray[np.int32]:
         """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
@@ -163,6 +186,7 @@ def join_figures(planes: Planes, t: Frames) -> tuple[Floats, tuple[str, ...]]:
     _add_sides_apart(planes, t, named)
     _add_tiny(planes, t, named)
     _add_light(planes, t, named)
+    _add_parts(planes, t, named)
     within = np.maximum(named["within_before_4"], named["within_after_4"])
     named["triangle"] = named["across_least_4"] / (within + 2.0)
     named["triangle_8"] = named["across_least_8"] / (
@@ -179,6 +203,8 @@ def _add_sides(planes: Planes, t: Frames, one: Floats, named: dict[str, Floats])
     named["after_median"] = np.median(after, axis=0)
     named["before_most"] = near[3:].max(axis=0)
     named["after_most"] = after[:3].max(axis=0)
+    named["before_most_six"] = near.max(axis=0)
+    named["after_most_six"] = after.max(axis=0)
     restless = np.maximum(named["before_most"], named["after_most"])
     named["stands_out"] = one / (restless + 1.5)
     calm = np.maximum(named["before_median"], named["after_median"])
@@ -255,3 +281,23 @@ def _add_light(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
     named["flat_near"] = np.min(
         [planes.of(planes.stats, t + k)[:, 1] for k in range(-4, 5)], axis=0
     )
+    hat = planes.hat()
+    named["burnt"] = np.max([planes.of(hat, t + k) for k in range(-4, 5)], axis=0)
+    named["burnt_here"] = np.maximum(planes.of(hat, t), planes.of(hat, t - 1))
+
+
+def _add_parts(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """Which parts of the picture change: of several pictures on a screen only one does."""
+    for name, plane, at in (("step", planes.moved[1], t), ("six", planes.moved[6], t + 3)):
+        blocks = planes.of(plane, at).astype(np.float32).reshape(-1, 5, 8)
+        rows, columns = blocks.mean(axis=2), blocks.mean(axis=1)
+        left, right = columns[:, :4].mean(axis=1), columns[:, 4:].mean(axis=1)
+        upper, lower = rows[:, :2].mean(axis=1), rows[:, 3:].mean(axis=1)
+        named[f"{name}_half_least"] = np.minimum.reduce([left, right, upper, lower])
+        quarters = [
+            blocks[:, y, x].mean(axis=(1, 2))
+            for y in (slice(0, 2), slice(3, 5))
+            for x in (slice(0, 4), slice(4, 8))
+        ]
+        named[f"{name}_quarter_least"] = np.minimum.reduce(quarters)
+        named[f"{name}_blocks"] = (blocks > 9).mean(axis=(1, 2))

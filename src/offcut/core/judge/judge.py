@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from offcut.core.judge.evidence import Floats, Frames, Planes, candidates, join_figures
 from offcut.core.judge.reasons import cut_reasons, span_reasons
+from offcut.core.judge.span import Span, nearest_distance
 from offcut.core.judge.span_figures import span_figures
-from offcut.core.judge.spans import Span, thinkable_spans
+from offcut.core.judge.spans import thinkable_spans
 from offcut.core.judge.trees import probability, trees_named
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.seam import Certainty, Kind, Origin, Reason, Seam
@@ -30,6 +31,8 @@ BESIDE_DAMAGE = 4
 """Frames either side of a seam: where one of them is damaged, the seam is in doubt."""
 AROUND = MARGIN
 """So many frames either side of a stretch are worth measuring to judge inside it."""
+FIELDS = "fields"
+"""The code of the reason that says a cut lies between two fields."""
 Settled = dict[int, tuple[Seam, ...]]
 
 
@@ -128,17 +131,54 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     chances = chances.copy()
     for i, chance in _best_spans(spans, likely, places, chances, faintest):
         span = spans[i]
+        told_of = dict(zip(words, told[i].tolist(), strict=True))
+        reasons = span_reasons(span, told_of)
+        if span.kind is Kind.CUT:
+            inside = _places_in(places, span.start - 1, span.end + 1)
+            at = _changes_at(planes, span, places[inside], chances[inside])
+            best = float(chances[inside].max(initial=0.0))
+            seams.append(_cut(at + first, _score(max(chance, best)), reasons))
+            chances[inside] *= 0.1
+            continue
         if chance >= 0.5:
             chances[_places_in(places, span.start - 2, span.end + 2)] *= 0.2
-        told_of = dict(zip(words, told[i].tolist(), strict=True))
-        seams.append(_gradual(span, chance, first, span_reasons(span, told_of)))
+        seams.append(_gradual(span, chance, first, reasons))
     chances = _alone(places, chances)
     for i, (place, chance) in enumerate(zip(places.tolist(), chances.tolist(), strict=True)):
         score = _score(chance)
         if score >= faintest:
             told_of = dict(zip(names, figures[i].tolist(), strict=True))
             seams.append(_cut(place + first, score, cut_reasons(told_of)))
+    if planes.woven.any():
+        seams = [_between_fields(planes, s, first) for s in seams]
     return sorted(seams, key=lambda s: s.frame)
+
+
+def _changes_at(planes: Planes, span: Span, places: Frames, chances: Floats) -> int:
+    """Return the first frame of the later shot of a camera stop: the likeliest cut among its flash
+    frames, or else the first that is more like what comes after than like what was before."""
+    if len(chances) and float(chances.max()) >= 0.5:
+        return int(places[int(chances.argmax())])
+    t = np.arange(span.start, span.end + 1)
+    before = planes.at(planes.unlike, t, nearest_distance(t - span.start + 1))
+    later = np.maximum(span.end + 1 - t, 1)
+    after = planes.at(planes.unlike, np.full(len(t), span.end + 1), nearest_distance(later))
+    nearer = np.flatnonzero(after < before)
+    return int(t[nearer[0]]) if len(nearer) else span.end
+
+
+_COMB = 6.0
+"""Grey levels that the fields of a frame are apart, at least, when they are of two shots."""
+
+
+def _between_fields(planes: Planes, seam: Seam, first: int) -> Seam:
+    """Return a cut with the reason that it lies between the fields of its frame, where it does."""
+    own, before = planes.woven[seam.frame - first].tolist()
+    if seam.kind is not Kind.CUT or own < _COMB or before > 0.6 * own:
+        return seam
+    words = "the new shot begins with this frame’s second field, the first is still the old one"
+    reason = Reason(words, 0.8, False, FIELDS)
+    return replace(seam, reasons=(*seam.reasons[:1], reason, *seam.reasons[1:]))
 
 
 def _places_in(places: Frames, low: int, high: int) -> slice:

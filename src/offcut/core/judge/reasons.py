@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
-from offcut.core.judge.spans import Span
-from offcut.core.model.seam import Kind, Reason
+from dataclasses import replace
 
+from offcut.core.judge.span import Span
+from offcut.core.judge.wipes import FORMS
+from offcut.core.model.seam import Kind, Reason
+from offcut.core.words import many
+
+STOP = "stop"
+"""The code of the reason that says a seam is a camera stop."""
+_FORMS = {
+    "edge": "a straight edge crosses the picture",
+    "iris": "an iris opens or closes over the picture",
+    "clock": "a clock’s hand wipes the picture",
+    "doors": "two edges part or close like doors",
+}
 _STRANGER = 23.0
 """Unlikeness of two pictures that have nothing to do with each other, as measured."""
 
@@ -65,6 +77,18 @@ def cut_reasons(f: dict[str, float]) -> list[Reason]:
     return sorted(found, key=lambda r: -r.weight)
 
 
+def _wipe_reason(f: dict[str, float], length: int) -> Reason:
+    """Say in which form one picture takes the other's place."""
+    if f["edge_order"] < 0.6:
+        words = f"the new picture takes the old one’s place bit by bit over {length} frames"
+        return Reason(words, _weight(f["ramp_error"], 0.3, 0.05), False, "wipe-soft")
+    form = FORMS[int(f["edge_form"])]
+    words, code = f"{_FORMS[form]} in {length} frames", f"wipe-{form}"
+    if form == "edge" and f["edge_sharp"] < 2.0:
+        words, code = f"a soft edge crosses the picture in {length} frames", "wipe-soft"
+    return Reason(words, _weight(f["edge_order"], 0.4, 0.95), False, code)
+
+
 def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
     """Say what speaks for and against a gradual seam."""
     length = span.end - span.start
@@ -80,14 +104,19 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
             )
         )
     elif span.kind is Kind.WIPE:
-        found.append(
-            Reason(
-                f"an edge crosses the picture in {length} frames",
-                _weight(f["edge_order"], 0.4, 0.95),
-                False,
-                "wipe",
-            )
-        )
+        found.append(_wipe_reason(f, length))
+    elif span.kind is Kind.WHIP:
+        words = f"the picture flies or tears apart for {many(length, 'frame')}, and is another one"
+        found.append(Reason(words, _weight(f["inside_out"], 1.2, 5.0), False, "whip"))
+        if f["detail_dip"] < 0.75:
+            weight = _weight(f["detail_dip"], 1.0, 0.4)
+            found.append(Reason("blurred by movement in between", weight, False, "blur"))
+        if f["back_later"] < 0.5:
+            weight = _weight(f["back_later"], 0.6, 0.2)
+            found.append(Reason("the same picture returns", weight, True, "flash"))
+    elif span.kind is Kind.CUT:
+        words = f"the picture burns out and another comes back: a camera stop, {many(length, 'flash frame')}"
+        found.append(Reason(words, 1.0, False, STOP))
     else:
         found.append(
             Reason(f"evenly mixed over {length} frames", _weight(misfit, 0.7, 0.1), False, "mixed")
@@ -98,6 +127,8 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
                     "a straight mix explains it poorly", _weight(misfit, 0.3, 1.0), True, "misfit"
                 )
             )
+    if span.kind is Kind.FADE and f["burnt"] > 12:
+        found[-1] = replace(found[-1], text=f"out into the light and back over {length} frames")
     if unlike < 10:
         found.append(Reason("its two ends look alike", _weight(unlike, 13, 4), True, "alike"))
     if max(f["before"], f["after"]) > 0.5:

@@ -8,15 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.judge.evidence import Floats, Frames, Planes
-from offcut.core.judge.spans import (
-    LONGEST,
-    Span,
-    edge_fits,
-    mix_misfit,
-    mix_shares,
-    nearest_distance,
-    sharpness,
-)
+from offcut.core.judge.mixes import mix_misfit, mix_shares
+from offcut.core.judge.span import LONGEST, Span, nearest_distance
+from offcut.core.judge.wipes import edge_fits, sharpness
+from offcut.core.measure.signals import HISTORY
 from offcut.core.model.seam import Kind
 
 _TOGETHER = 256
@@ -53,11 +48,15 @@ def _figures(planes: Planes, spans: list[Span]) -> dict[str, Floats]:
     named["unmatched"] = planes.at(planes.unmatched, b, near)
     named["colour"] = planes.at(planes.colour, b, near)
     _add_light(planes, start, end, named)
-    named["lasting"] = planes.apart(b + length // 2, np.minimum(64, 2 * length)) / (ends + 1)
-    named["edge_order"], named["edge_sharp"] = wipe_order(planes, start, end)
+    named["lasting"] = planes.apart(b + length // 2, np.minimum(HISTORY, 2 * length)) / (ends + 1)
+    order = wipe_order(planes, start, end)
+    named["edge_order"], named["edge_sharp"], named["edge_form"] = order
+    _add_burst(planes, start, end, named)
     _add_ramp(planes, start, end, named)
     named["is_fade"] = np.array([s.kind is Kind.FADE for s in spans], np.float32)
     named["is_wipe"] = np.array([s.kind is Kind.WIPE for s in spans], np.float32)
+    named["is_whip"] = np.array([s.kind is Kind.WHIP for s in spans], np.float32)
+    named["is_stop"] = np.array([s.kind is Kind.CUT for s in spans], np.float32)
     return named
 
 
@@ -131,12 +130,37 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     named["contrast_edge"] = edge
 
 
+def _add_burst(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """How restless, blurred and burnt out it is inside, and whether the picture comes back."""
+    named["inside_out"] = named["step_unlike_usual"] / (named["outside_usual"] + 1.0)
+    frames, held = _inside(start, end)
+    held = held & (frames < end[:, None])
+    detail = np.where(held, planes.of(planes.stats[:, 2], frames), np.inf).min(axis=1)
+    edge = np.minimum(planes.of(planes.stats[:, 2], start - 1), planes.of(planes.stats[:, 2], end))
+    named["detail_dip"] = detail / (edge + 0.5)
+    hat = planes.hat()
+    named["burnt"] = np.where(held, planes.of(hat, frames), 0).max(axis=1)
+    named["burnt_share"] = named["burnt"] / (planes.of(planes.stats[:, 1], start - 1) + 4.0)
+    steps = planes.at(planes.unlike, np.stack([start, end]), 1)
+    named["edge_least"], named["edge_most"] = steps.min(axis=0), steps.max(axis=0)
+    usual = planes.apart(start - 1, 4)
+    named["usual_before"], named["usual_after"] = usual, planes.apart(end + 4, 4)
+    blocks = planes.of(planes.moved[24], end).astype(np.float32)
+    ranked = np.sort(blocks, axis=1)
+    named["blocks_least"], named["blocks_most"] = (
+        ranked[:, :10].mean(axis=1),
+        ranked[:, 30:].mean(axis=1),
+    )
+    back = np.minimum(HISTORY, end - start + 8)
+    named["back_later"] = planes.apart(end + 6, back) / (named["ends"] + 1.0)
+
+
 def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
     """How straight the share of the later picture runs from 0 to 1, and only inside the span."""
-    room = np.maximum(1, (63 - (end - start)) // 2)
+    room = np.maximum(1, (HISTORY - 1 - (end - start)) // 2)
     outside = np.minimum(8, room)
     a = np.maximum(0, start - 1 - outside)
-    b = np.minimum(np.minimum(planes.n - 1, end + outside), a + 64)
+    b = np.minimum(np.minimum(planes.n - 1, end + outside), a + HISTORY)
     steps = np.arange(int((b - a).max()) + 1)
     t = np.minimum(a[:, None] + steps, b[:, None])
     held = steps <= (b - a)[:, None]
@@ -158,15 +182,15 @@ def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Float
     named["ramp_whole"] = whole
 
 
-def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floats]:
-    """Return how well the time at which each block changes follows its place, and how sharply.
+def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floats, Floats]:
+    """Return how well the time at which each block changes follows its place, how sharply, the form.
 
-    The first is the share of variance (R²) that a straight edge moving at one speed explains,
-    0 to 1; the second the median change of a block at its moment over its change otherwise. Of
-    the change over one frame and over six, whichever is in better order.
+    The first is the share of variance (R²) that an edge moving at one speed explains, 0 to 1; the
+    second the median change of a block at its moment over its change otherwise; the third which
+    of `wipes.FORMS` the edge has. Of the change over one frame, six and 24, whichever is in better order.
     """
-    best = np.zeros(len(start)), np.zeros(len(start))
-    for distance in (1, 6):
+    best = np.zeros(len(start)), np.zeros(len(start)), np.zeros(len(start))
+    for distance in (1, 6, 24):
         moved = planes.moved[distance]
         low = np.maximum(0, start - 2)
         high = np.minimum(np.minimum(end + 1 + distance, low + 2 * LONGEST), planes.n - 1)
@@ -178,9 +202,10 @@ def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floa
         many = held.sum(axis=1)[:, None]
         window[~held] = 0
         usual = (window.sum(axis=1, dtype=np.int32) - most) / np.maximum(1, many - 1)
-        order, _, _ = edge_fits(when.astype(np.float32), most, usual)
+        order, form, _, _ = edge_fits(when.astype(np.float32), most, usual)
         sharp = sharpness(most, usual)
         order = np.where(many[:, 0] >= 6, order, 0)
         better = order > best[0]
-        best = np.where(better, order, best[0]), np.where(better, sharp, best[1])
+        now = order, sharp, form.astype(np.float32)
+        best = tuple(np.where(better, new, old) for new, old in zip(now, best, strict=True))
     return best

@@ -17,7 +17,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.measure.signals import ARRAYS, DISTANCES, HISTORY, METHOD, NEAR, Signals
+from offcut.core.measure.signals import (
+    ARRAYS,
+    CLOSE,
+    DISTANCES,
+    FARTHER,
+    HISTORY,
+    METHOD,
+    NEAR,
+    Signals,
+)
 from offcut.core.measure.small_pictures import HEIGHT, WIDTH, SmallPictures
 
 _PAD = 6
@@ -38,12 +47,14 @@ class _Views:
 
     Attributes: ``even`` (n, 40, 64) luma with local mean and contrast set level; ``coarse`` the
     same at half size; ``luma``; ``tiny`` float32 (n, 480) luma and chroma, 16 by 10 each;
-    ``colours`` float32 (n, 96) histograms; ``stats`` float32 (n, 4).
+    ``colours`` float32 (n, 96) histograms; ``stats`` float32 (n, 4); ``first`` (n, 40, 64) luma of
+    the earlier field, the same as ``luma`` where there are no fields.
     """
 
     def __init__(self, run: SmallPictures) -> None:
         n = len(run)
         self.luma = run.luma
+        self.first = run.first if len(run.first) else run.luma
         self.even = np.empty_like(run.luma)
         self.coarse = np.empty((n, HEIGHT // 2, WIDTH // 2), np.uint8)
         self.tiny = np.empty((n, 480), np.float32)
@@ -154,7 +165,7 @@ class Change:
     version = METHOD
     history = HISTORY
     arrays = ARRAYS
-    bytes_a_frame = 330
+    bytes_a_frame = 410
     look = None
 
     def prepare(self, run: SmallPictures) -> tuple[SmallPictures, _Views]:
@@ -187,7 +198,7 @@ def _signals_of(run: SmallPictures, both: _Views, before: int) -> Signals:
         then = np.maximum(here - distance, 0)
         view, block = (both.even, 8) if distance in NEAR else (both.coarse, 4)
         fits = _block_fits(view[here], view[then], block).reshape(n, -1)
-        if distance in (1, 6):
+        if distance in (1, 6, 24):
             moved[distance] = fits.astype(np.uint8)
         ranked = np.sort(fits, axis=1)
         columns["unlike"].append(fits.mean(axis=1))
@@ -198,6 +209,7 @@ def _signals_of(run: SmallPictures, both: _Views, before: int) -> Signals:
     raw_fits = _block_fits(both.luma[here], both.luma[before_one], 8, _OFFSETS[:9])
     raw = raw_fits.reshape(n, -1).mean(axis=1)
     wide = _wide_shift(both.coarse[here], both.coarse[before_one])
+    far = _tiny_distances(both.tiny, before)
     return Signals(
         start=run.start,
         unlike=_half(columns["unlike"]),
@@ -206,16 +218,28 @@ def _signals_of(run: SmallPictures, both: _Views, before: int) -> Signals:
         raw=raw.astype(np.float16),
         colour=_half(columns["colour"]),
         wide=wide.astype(np.float16),
-        far=_tiny_distances(both.tiny, before),
+        far=far[:, :CLOSE],
+        farther=far[:, np.array(FARTHER) - 1],
         moved=moved[1],
         moved_six=moved[6],
+        moved_far=moved[24],
         stats=both.stats[before:].astype(np.float16),
+        woven=_woven(both, here) if len(run.first) else np.zeros((n, 2), np.float16),
         held=run.held,
     )
 
 
+def _woven(both: _Views, here: NDArray[np.int64]) -> NDArray[np.float16]:
+    """Return how far earlier fields are from their later ones and from those before, (n, 2)."""
+    apart = [
+        cv2.absdiff(both.first[here], both.luma[of]).reshape(len(here), -1).mean(axis=1)
+        for of in (here, np.maximum(here - 1, 0))
+    ]
+    return np.stack(apart, axis=1).astype(np.float16)
+
+
 def _tiny_distances(tiny: _Floats, before: int) -> NDArray[np.float16]:
-    """Return the distance of each picture to the 64 before it, (n, 64).
+    """Return the distance of each picture to the HISTORY before it, (n, HISTORY).
 
     The numbers are whole and their sums below 2**24, so float32 holds them exactly and the order
     in which they are added, or how the film was divided, does not matter.
@@ -225,8 +249,8 @@ def _tiny_distances(tiny: _Floats, before: int) -> NDArray[np.float16]:
     norms = (centred * centred).sum(axis=1)
     apart = np.empty((n, HISTORY), np.float16)
     back = np.arange(1, HISTORY + 1)
-    for first in range(0, n, HISTORY):
-        here = np.arange(first, min(n, first + HISTORY)) + before
+    for first in range(0, n, CLOSE):
+        here = np.arange(first, min(n, first + CLOSE)) + before
         low = max(0, int(here[0]) - HISTORY)
         products = centred[here] @ centred[low : here[-1] + 1].T
         then = np.maximum(here[:, None] - back, 0)

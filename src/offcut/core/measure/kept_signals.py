@@ -40,6 +40,7 @@ class KeptSignals:
         seen = crop or Crop()
         sides = (seen.left, seen.top, seen.right, seen.bottom)
         framing = "-".join(f"{round(v * 1e6)}" for v in sides)
+        framing += f"-{seen.first}" if seen.first else ""
         run = media.run
         holes = f"-{run.holes.value}" if run is not None and run.missing else ""
         self._folder = signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}{holes}"

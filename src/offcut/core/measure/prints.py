@@ -43,7 +43,7 @@ class Prints:
     """
 
     name = "prints"
-    version = 1
+    version = 2
     arrays = ("cells", "levels")
     bytes_a_frame = CELLS + 4
     history = 0
@@ -81,7 +81,7 @@ class FinePrints:
     """
 
     name = "fine-prints"
-    version = 1
+    version = 2
     arrays = ("fine",)
     bytes_a_frame = FINE_CELLS
     history = 0

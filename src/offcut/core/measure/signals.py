@@ -8,13 +8,17 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-METHOD = 1
+METHOD = 2
 """Version of the measuring; signals of another one are measured again."""
 
 NEAR = (1, 2, 4)
 """Distances compared on the small pictures; all others are on pictures half their size."""
 DISTANCES = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
-HISTORY = 64
+CLOSE = 64
+"""Tiny pictures are compared with each of so many before them ..."""
+FARTHER = tuple(range(CLOSE + 4, 129, 4))
+"""... and with those farther back."""
+HISTORY = FARTHER[-1]
 """How many frames before a frame its signals look at."""
 
 
@@ -31,10 +35,13 @@ class Signals:
     ``colour`` float16 (n, D): how far apart the colour histograms are, 0 to 2;
     ``wide`` float16 (n,): distance 1 after the best shift of the whole picture;
     ``far`` float16 (n, 64): root-mean-square distance of the tiny colour pictures of t and
-    t - 1 ... t - 64, in grey levels;
-    ``moved``, ``moved_six`` uint8 (n, 40): per block, unlikeness to the frame one and six before;
+    t - 1 ... t - 64, in grey levels; ``farther`` float16 (n, 16): of t and t - FARTHER[i];
+    ``moved``, ``moved_six``, ``moved_far`` uint8 (n, 40): per block, unlikeness to the frame one, six
+    and 24 before;
     ``stats`` float16 (n, 4): mean and deviation of luma and its detail, all inside where black
     bars would be, and colourfulness;
+    ``woven`` float16 (n, 2): of interlaced pictures, how far the earlier field is from the later one
+    and from the later one of the frame before, in grey levels; 0 of others;
     ``held`` bool (n,): the picture is damaged and the one before stands in.
     """
 
@@ -46,9 +53,12 @@ class Signals:
     colour: NDArray[np.float16]
     wide: NDArray[np.float16]
     far: NDArray[np.float16]
+    farther: NDArray[np.float16]
     moved: NDArray[np.uint8]
     moved_six: NDArray[np.uint8]
+    moved_far: NDArray[np.uint8]
     stats: NDArray[np.float16]
+    woven: NDArray[np.float16]
     held: NDArray[np.bool_]
 
     def __len__(self) -> int:

@@ -1,7 +1,8 @@
 """Small pictures: each frame as a few hundred numbers, read off the planes as they lie.
 
 A few rows of each plane are enough: they are picked with even spacing from one field, so that
-combing cannot look like change, and averaged along the row.
+combing cannot look like change, and averaged along the row. Of interlaced pictures it is the later
+field: a frame then shows the new shot where any of it does.
 """
 
 from __future__ import annotations
@@ -17,23 +18,20 @@ import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
+from offcut.core.measure.seen_curve import curve_of
+from offcut.core.media.planes import Plane, planes_of
 from offcut.core.media.reader import Reader
-from offcut.core.model.source import Framing, Media
+from offcut.core.model.source import Source
+from offcut.core.model.ticket import Fields
 
 WIDTH, HEIGHT = 64, 40
 CHROMA_WIDTH, CHROMA_HEIGHT = 32, 20
 _ROWS_PER_ROW = 4
 
-_PLANAR_8 = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12"}
-_PLANAR_DEEP = {
-    f"yuv{shape}p{bits}le": bits for shape in ("420", "422", "444") for bits in (9, 10, 12, 14, 16)
-}
 PIECE = 256
 """Frames in a run."""
 
 cv2.setNumThreads(1)
-
-Plane = NDArray[Any]
 
 
 @dataclass(frozen=True)
@@ -42,6 +40,7 @@ class SmallPictures:
 
     Attributes: ``start`` frame of the first; ``luma`` (n, 40, 64); ``chroma`` (n, 2, 20, 32);
     ``held`` bool (n,), True where the picture could not be decoded and the one before stands in;
+    ``first`` (n, 40, 64) luma of the earlier field, empty (0, 40, 64) where there are no fields;
     ``looked`` by a measurer's name what it saw of each whole picture, (n, ...).
     """
 
@@ -49,6 +48,7 @@ class SmallPictures:
     luma: NDArray[np.uint8]
     chroma: NDArray[np.uint8]
     held: NDArray[np.bool_]
+    first: NDArray[np.uint8]
     looked: Mapping[str, NDArray[Any]] = field(default_factory=dict)
 
     def __len__(self) -> int:
@@ -57,45 +57,53 @@ class SmallPictures:
 
 @dataclass(frozen=True)
 class Crop:
-    """The part of the picture to look at, as fractions of width and height from the top left."""
+    """The part of the picture to look at, as fractions of width and height from the top left.
+
+    ``first`` is "top" or "bottom", the field that comes first where pictures are interlaced.
+    """
 
     left: float = 0.0
     top: float = 0.0
     right: float = 1.0
     bottom: float = 1.0
+    first: str = ""
+
+    @property
+    def parity(self) -> int | None:
+        """Whether even (0) or odd (1) lines are looked at, those of the later field; None for any."""
+        return {"top": 1, "bottom": 0}.get(self.first)
 
 
 Look = Callable[[av.VideoFrame, Crop], NDArray[Any]]
 """What a measurer sees of a whole picture: an array of one shape for all."""
 
 
-def crop_of(framing: Framing, media: Media) -> Crop:
-    """Return the part of the picture that a framing leaves."""
-    wide, high = media.width, media.height
+def crop_of(source: Source) -> Crop:
+    """Return the part of a film's pictures that its framing leaves, and its fields."""
+    framing, wide, high = source.framing, source.media.width, source.media.height
+    set_to = source.ticket.fields
+    own = set_to is Fields.AS_FILE
     return Crop(
         framing.left / wide,
         framing.top / high,
         1 - framing.right / wide,
         1 - framing.bottom / high,
+        source.media.fields if own else "" if set_to is Fields.NONE else set_to.value,
     )
 
 
-def _plane(plane: av.video.plane.VideoPlane, deep: bool) -> Plane:
-    """View a plane as an array, shape (height, width), without copying."""
-    kind: np.dtype[Any] = np.dtype(np.uint16 if deep else np.uint8)
-    data: Plane = np.frombuffer(memoryview(plane), kind)
-    stride = plane.line_size // kind.itemsize
-    return data[: stride * plane.height].reshape(plane.height, stride)[:, : plane.width]
-
-
-def _shrunk(plane: Plane, width: int, height: int, crop: Crop, shift: int) -> NDArray[np.uint8]:
-    """Average a few rows of a plane down to (height, width), uint8."""
+def _shrunk(
+    plane: Plane, width: int, height: int, crop: Crop, shift: int, parity: int | None
+) -> NDArray[np.uint8]:
+    """Average a few rows of a plane, of one parity or any, down to (height, width), uint8."""
     high, wide = plane.shape
     top, bottom = int(crop.top * high), max(int(crop.top * high) + 2, int(crop.bottom * high))
     left, right = int(crop.left * wide), max(int(crop.left * wide) + 2, int(crop.right * wide))
     wanted = height * _ROWS_PER_ROW
     rows = top + (np.arange(wanted) * 2 + 1) * (bottom - top) // (2 * wanted)
-    if bottom - top >= 4 * wanted:
+    if parity is not None:
+        rows = np.minimum((rows & ~1) + parity, high - 1)
+    elif bottom - top >= 4 * wanted:
         rows &= ~1
     step = (right - left) // width
     if step >= 8:
@@ -108,27 +116,10 @@ def _shrunk(plane: Plane, width: int, height: int, crop: Crop, shift: int) -> ND
     return np.asarray(small, np.uint8)
 
 
-def planes_of(frame: av.VideoFrame) -> tuple[tuple[Plane, Plane, Plane], int] | None:
-    """Return luma and both chroma planes as they lie, and by how many bits they are too deep.
-
-    None where they do not lie apart.
-    """
-    name = frame.format.name
-    bits = _PLANAR_DEEP.get(name, 8)
-    if name not in _PLANAR_8 and bits == 8:
-        return None
-    deep = bits > 8
-    luma = _plane(frame.planes[0], deep)
-    if name == "nv12":
-        both = _plane(frame.planes[1], False)
-        return (luma, both[:, 0::2], both[:, 1::2]), 0
-    return (luma, _plane(frame.planes[1], deep), _plane(frame.planes[2], deep)), bits - 8
-
-
 def small_picture(
     frame: av.VideoFrame, crop: Crop, reformatter: VideoReformatter
-) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
-    """Return a frame's small luma (40, 64) and chroma (2, 20, 32)."""
+) -> tuple[NDArray[np.uint8], NDArray[np.uint8], NDArray[np.uint8] | None]:
+    """Return a frame's small luma (40, 64) and chroma (2, 20, 32), and the earlier field's luma."""
     planes = planes_of(frame)
     if planes is None:
         frame = reformatter.reformat(
@@ -137,9 +128,14 @@ def small_picture(
         planes = planes_of(frame)
         assert planes is not None
     (light, *pair), shift = planes
-    luma = _shrunk(light, WIDTH, HEIGHT, crop, shift)
-    chroma = np.stack([_shrunk(p, CHROMA_WIDTH, CHROMA_HEIGHT, crop, shift) for p in pair])
-    return luma, chroma
+    parity, curve = crop.parity, curve_of(frame)
+    luma = _shrunk(light, WIDTH, HEIGHT, crop, shift, parity)
+    chroma = np.stack([_shrunk(p, CHROMA_WIDTH, CHROMA_HEIGHT, crop, shift, parity) for p in pair])
+    first = None if parity is None else _shrunk(light, WIDTH, HEIGHT, crop, shift, 1 - parity)
+    if curve is not None:
+        luma = curve[luma]
+        first = None if first is None else curve[first]
+    return luma, chroma, first
 
 
 def runs_of(
@@ -170,6 +166,9 @@ def runs_of(
             np.stack([r.luma for r in rows]),
             np.stack([r.chroma for r in rows]),
             np.array([r.held for r in rows], np.bool_),
+            np.stack([r.first for r in rows if r.first is not None] or [_NO_FIELD])[
+                : len(rows) if rows[0].first is not None else 0
+            ],
             {name: np.stack([r.looked[name] for r in rows]) for name in looks},
         )
         rows.clear()
@@ -178,10 +177,10 @@ def runs_of(
     for number, frame in reader.frames(start, end):
         if stop.is_set():
             break
-        luma, chroma = small_picture(frame, crop, reformatter)
+        luma, chroma, first = small_picture(frame, crop, reformatter)
         for see in seen:
             see(number, frame, luma)
-        now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()})
+        now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()}, first)
         while at <= number:
             rows.append(now if at == number else (last or now).held_over())
             at += 1
@@ -189,7 +188,7 @@ def runs_of(
                 yield taken()
         last = now
     if last is None and not stop.is_set():
-        last = _blank(looks)
+        last = _blank(looks, crop)
     while at < end and last is not None and not stop.is_set():
         rows.append(last.held_over())
         at += 1
@@ -203,6 +202,7 @@ class _Row(NamedTuple):
     luma: NDArray[np.uint8]
     chroma: NDArray[np.uint8]
     looked: Mapping[str, NDArray[Any]]
+    first: NDArray[np.uint8] | None = None
     held: bool = False
 
     def held_over(self) -> _Row:
@@ -210,11 +210,15 @@ class _Row(NamedTuple):
         return self._replace(held=True)
 
 
-def _blank(looks: Mapping[str, Look]) -> _Row:
+_NO_FIELD = np.zeros((HEIGHT, WIDTH), np.uint8)
+
+
+def _blank(looks: Mapping[str, Look], crop: Crop) -> _Row:
     """Return the row of a film of which nothing can be read: black."""
     black = av.VideoFrame.from_ndarray(np.zeros((2 * HEIGHT, 2 * WIDTH, 3), np.uint8), "rgb24")
     return _Row(
         np.zeros((HEIGHT, WIDTH), np.uint8),
         np.full((2, CHROMA_HEIGHT, CHROMA_WIDTH), 128, np.uint8),
         {name: look(black, Crop()) for name, look in looks.items()},
+        None if crop.parity is None else _NO_FIELD,
     )

@@ -27,7 +27,7 @@ class Tones:
     """
 
     name = "tones"
-    version = 1
+    version = 2
     arrays = ("tones",)
     bytes_a_frame = 3 * CELLS
     history = 0

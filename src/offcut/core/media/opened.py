@@ -64,6 +64,16 @@ def as_set(film: OpenedFilm, source: Source) -> OpenedFilm:
     return replace(film, **changes)
 
 
+def first_of(fields: bool, order: int) -> str:
+    """Return "top" or "bottom" for FFmpeg's number of a field order, empty for whole pictures.
+
+    Where nobody says which, the top one it is, as in most films.
+    """
+    if not fields:
+        return ""
+    return "bottom" if order in (3, 4) else "top"
+
+
 _SET = ("rate", "start", "drop", "pixel_shape", "run")
 _TOP_FIRST, _BOTTOM_FIRST = 2, 3
 """AV_FIELD_TT and AV_FIELD_BB of FFmpeg's AVFieldOrder."""

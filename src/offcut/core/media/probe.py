@@ -10,13 +10,18 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from av.error import FFmpegError
+from numpy.typing import NDArray
+
 from offcut.core.errors import MediaError
+from offcut.core.media.fields_seen import first_field, plausible
 from offcut.core.media.index import FirstPicture, FrameIndex, index_of
 from offcut.core.media.kept_index import keep_index, kept_index
 from offcut.core.media.movie import MovieReader
-from offcut.core.media.opened import OpenedFilm, start_of
+from offcut.core.media.opened import OpenedFilm, first_of, start_of
 from offcut.core.media.opening import check_readable, open_film
 from offcut.core.media.opening_runs import opened_run
+from offcut.core.media.planes import luma_of
 from offcut.core.media.runs import run_at
 from offcut.core.media.sound import SoundTrack, tracks_in
 from offcut.core.model.run import Run
@@ -35,7 +40,8 @@ class _Looked:
     """What a file says of itself and what a look at its pictures showed; plain values.
 
     ``length`` and ``declared`` are fractions as text, empty for none; ``sizes`` the picture sizes
-    met; ``mute`` the tracks of sound that cannot be decoded, in words.
+    met; ``mute`` the tracks of sound that cannot be decoded, in words; ``woven`` which field comes
+    first as the pictures show it, empty where they show none, "?" where they do not tell.
     """
 
     width: int
@@ -54,6 +60,7 @@ class _Looked:
     mute: tuple[str, ...]
     codec: str
     reel: str
+    woven: str
 
 
 def open_source(path: str | Path, like: Run | None = None) -> OpenedFilm:
@@ -124,6 +131,7 @@ def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
         reel = _written(container, "reel_name")[:120]
         with MovieReader(file, index, threads=1, opened=(container, stream)) as reader:
             sizes, turn, interlaced = _seen(file, reader, first)
+            woven = _woven(reader, height, float(index.rate(None))) if turn % 180 == 0 else ""
     return index, _Looked(
         width=width,
         height=height,
@@ -135,13 +143,36 @@ def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
         title=title,
         sizes=tuple(sizes),
         turn=turn,
-        fields=interlaced,
-        field_order=order if interlaced else 0,
+        fields=interlaced or woven in _ORDERS,
+        field_order=_ORDERS.get(woven, order if interlaced else 0),
         tracks=tuple((t.number, t.rate, t.layout, t.channels, t.deep) for t in tracks),
         mute=mute,
         codec=codec,
         reel=reel,
+        woven=woven,
     )
+
+
+def _woven(reader: MovieReader, height: int, rate: float) -> str:
+    """Return which field comes first as a few runs of pictures show it; see `_Looked`."""
+    index = reader.index
+    if not plausible(height, rate) or index.by_count or len(index) < 2 * _RUN:
+        return "?"
+    keys = index.keys.tolist() or [0]
+    runs: list[list[NDArray[Any]]] = []
+    for share in range(_RUNS):
+        start = min(keys[len(keys) * share // _RUNS], len(index) - _RUN)
+        with contextlib.suppress(MediaError, FFmpegError):
+            pictures = [luma_of(p) for _, p in reader.frames(start, start + _RUN)]
+            runs.append([p for p in pictures if p is not None])
+    first = first_field(runs)
+    return "?" if first is None else first
+
+
+_RUN, _RUNS = 6, 5
+"""So many pictures in a row are looked at, at so many places."""
+_ORDERS = {"top": 2, "bottom": 3}
+"""AV_FIELD_TT and AV_FIELD_BB of FFmpeg's AVFieldOrder."""
 
 
 def _opened(
@@ -167,6 +198,7 @@ def _opened(
         rotation=looked.turn,
         fingerprint=print_,
         codec=looked.codec + (", interlaced" if looked.fields else ""),
+        fields=first_of(looked.fields, looked.field_order),
     )
     return OpenedFilm(
         media,

@@ -15,6 +15,8 @@ class Kind(StrEnum):
     DISSOLVE = "dissolve"
     FADE = "fade"
     WIPE = "wipe"
+    WHIP = "whip"
+    """A join made by movement: a whip pan, a fast zoom, a spin, a tear."""
 
 
 class Standing(StrEnum):

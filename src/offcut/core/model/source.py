@@ -64,7 +64,8 @@ class Media:
     pixel over its height; ``rotation`` how many degrees counterclockwise the coded pictures are
     turned to be upright, sizes being those of the upright ones; ``fingerprint`` tells files with
     other pictures apart; ``codec`` in words what its pictures are coded as; ``run`` how stills are
-    numbered, None for a movie.
+    numbered, None for a movie; ``fields`` "top" or "bottom", whichever comes first where its
+    pictures are interlaced, else empty.
     """
 
     path: str
@@ -79,6 +80,7 @@ class Media:
     fingerprint: str = ""
     codec: str = ""
     run: Run | None = None
+    fields: str = ""
 
 
 @dataclass(frozen=True, slots=True)

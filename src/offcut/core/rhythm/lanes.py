@@ -48,7 +48,7 @@ def signals_of(source: Source) -> FilmSignals:
     """Read what was measured of a film and kept; also where the film is gone."""
     media = source.media
     n = media.frames
-    crop = crop_of(source.framing, media)
+    crop = crop_of(source)
     tones, known = kept_tones(media, 0, n, crop)
     light = light_of(tones)
     light[~known] = np.nan

@@ -224,7 +224,7 @@ ROWS: tuple[FigureRow, ...] = (
     ),
     _row(
         "gradual", "Gradual joins", "", lambda f: f.gradual, _percent,
-        "The share of joins that are no cuts: dissolves, fades and wipes.",
+        "The share of joins that are no cuts: dissolves, fades, wipes and whips.",
         "gradual joins / joins", COMMON, 2,
     ),
     *(

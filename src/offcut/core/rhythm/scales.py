@@ -66,7 +66,7 @@ def join_strokes(lengths: ShotLengths, least: float) -> Floats:
     """Return gradual joins as pencil strokes, float64 (n, 4): x and y of both ends.
 
     A dissolve is two crossing lines over its span, a fade two Vs point to point with a gap, a wipe
-    one slanted line. x is in seconds on the axis, a span at least ``2 * least`` wide; y goes from
+    one slanted line, a whip a zigzag. x is in seconds on the axis, a span at least ``2 * least`` wide; y goes from
     0 at the foot to 1.
     """
     strokes: list[tuple[float, float, float, float]] = []
@@ -81,6 +81,9 @@ def join_strokes(lengths: ShotLengths, least: float) -> Floats:
             left, right = middle - half * _GAP, middle + half * _GAP
             strokes += [(a, 1, left, 0.5), (a, 0, left, 0.5)]
             strokes += [(b, 1, right, 0.5), (b, 0, right, 0.5)]
+        elif kind is Kind.WHIP:
+            third = (b - a) / 3
+            strokes += [(a, 0, a + third, 1), (a + third, 1, b - third, 0), (b - third, 0, b, 1)]
         else:
             strokes.append((a, 0, b, 1))
     return np.array(strokes, np.float64).reshape(-1, 4)

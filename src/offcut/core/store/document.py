@@ -158,6 +158,7 @@ def media_out(media: Media, folder: Path | None) -> dict[str, Any]:
         "fingerprint": media.fingerprint,
         "codec": media.codec,
         "run": _run_out(media.run) if media.run else None,
+        "fields": media.fields,
     }
 
 

@@ -286,7 +286,15 @@ def media_in(value: Mapping[str, Any], file: Path | None) -> Media:
         fingerprint=str_in(value, "fingerprint"),
         codec=str_in(value, "codec"),
         run=run,
+        fields=_first_field(value.get("fields", "")),
     )
+
+
+def _first_field(value: Any) -> str:
+    """Return which field comes first; projects from before that was looked for do not say."""
+    if value not in ("", "top", "bottom"):
+        raise ValueError("fields")
+    return str(value)
 
 
 def _is_there(path: Path, run: Run | None) -> bool:

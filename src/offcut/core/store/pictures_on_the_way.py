@@ -17,8 +17,8 @@ from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
 from offcut.core.judge.judge import MARGIN, WINDOW
-from offcut.core.measure.small_pictures import Plane, planes_of
 from offcut.core.media.pictures import fit, matrix_of, to_bgr
+from offcut.core.media.planes import Plane, planes_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Media

@@ -56,9 +56,7 @@ class Side:
 
 def side_of(source: Source) -> tuple[Side, int]:
     """Return a film's side, and how many of its frames were not measured for it yet."""
-    luma, known = kept_prints(
-        source.media, source.start, source.end, crop_of(source.framing, source.media)
-    )
+    luma, known = kept_prints(source.media, source.start, source.end, crop_of(source))
     seams = counted_seams(source)
     bounds = np.array([source.start, *(s.frame for s in seams), source.end], np.int64)
     loose = np.array([0, *((s.end - s.start + 1) // 2 for s in seams), 0], np.int64)

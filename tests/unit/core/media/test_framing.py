@@ -149,10 +149,10 @@ def test_a_framing_leaves_a_picture_or_is_refused(sides: tuple[int, int, int, in
     except OffcutError:
         assert min(sides) < 0 or min(framing.size(media)) < 16
         return
-    crop = crop_of(source.framing, media)
+    crop = crop_of(source)
     assert 0 <= crop.left < crop.right <= 1
     assert 0 <= crop.top < crop.bottom <= 1
-    assert crop_of(WHOLE, media) == Crop()
+    assert crop_of(replace(source, framing=WHOLE)) == Crop()
 
 
 def test_a_smaller_film_in_its_place_is_whole(framed: Project) -> None:

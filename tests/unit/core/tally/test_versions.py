@@ -174,7 +174,7 @@ def test_prints_follow_the_luma_of_the_pictures(first: Held) -> None:
     source = first.source
     assert source is not None
     assert measure_missing(source, None, (PRINTS,)) == ""
-    crop = crop_of(source.framing, source.media)
+    crop = crop_of(source)
     luma, known = kept_prints(source.media, 0, 325, crop)
     assert known.all()
     pictures = list(cut(FIRST))

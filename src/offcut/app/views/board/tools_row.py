@@ -25,7 +25,7 @@ FIND_HINT = (
     "-word without it, “two words” in a row\n"
     "> 3 s, < 12 f by length\n"
     "scene: name: note: reel: film: in one of these alone\n"
-    "cut, dissolve, fade, wipe by how it is joined\n" + ", ".join(FLAGS)
+    "cut, dissolve, fade, wipe, whip by how it is joined\n" + ", ".join(FLAGS)
 )
 
 

@@ -350,8 +350,10 @@ class _Reader:
         else:
             speed = Fraction(1)
         frozen = opened.sourced and not speed
+        whipped = any(c.upper().startswith(WHIPPED) for c in opened.comments)
         return replace(
             event,
+            kind=Kind.WHIP if whipped and event.kind is Kind.DISSOLVE else event.kind,
             reel=names.get(event.reel.upper(), event.reel),
             clip=event.clip or opened.mixed_from,
             note=" ".join(opened.notes),
@@ -359,6 +361,10 @@ class _Reader:
             speed=speed,
             source_out=event.source_in + 1 if frozen else event.source_out,
         )
+
+
+WHIPPED = f"JOINED BY A {Kind.WHIP.value.upper()} "
+"""What a list of Offcut says of a dissolve that stands for a whip."""
 
 
 def _transition(middle: list[str]) -> tuple[str, str, str, int | None] | None:

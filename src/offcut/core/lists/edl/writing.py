@@ -14,7 +14,7 @@ from offcut.core.model.source import Marker
 from offcut.core.timecode import base_of, rate_words
 
 _LINE = "{number:03d}  {reel:<8s} V     {how:<8s} {times}"
-_MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001"}
+_MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001", Kind.WHIP: "D"}
 
 
 def edl_text(events: EventList) -> str:
@@ -73,7 +73,7 @@ def edl_text(events: EventList) -> str:
         lines.append(f"* {'FROM' if mix is None else 'TO'} CLIP NAME: {plain(event.name)}")
         if not event.reel:
             lines.append(f"* SOURCE FILE: {plain(event.film.name)}")
-        if event.joined_by is not Kind.CUT and mix is None:
+        if event.joined_by is not Kind.CUT and (mix is None or mix.kind is Kind.WHIP):
             lines.append(f"* JOINED BY A {event.joined_by.value.upper()} OF {event.mixed} FRAMES")
         lines += _said_of(events, event)
         if not place:  # some readers take no comment before the first event

@@ -277,7 +277,10 @@ class TimelineReading:
             operation = part_of(mix.metadata, "AAF", "OperationGroup", "Operation")
             name = str(operation.get("Name", "")).lower()
         dissolve = "issolve" in told if self.form == "otio" else "wipe" not in name
-        kind = Kind.DISSOLVE if dissolve or "issolve" in name else Kind.WIPE
+        if dissolve or "issolve" in name:
+            kind = Kind.DISSOLVE
+        else:
+            kind = Kind.WHIP if "whip" in name else Kind.WIPE
         return (round(start), round(end), kind) if end > start else None
 
     def _gap(

@@ -47,11 +47,11 @@ def _transitions(otio: Any, rate: float, mix: Mix, middle: int) -> list[Any]:
     """Return what leads from one clip to the next over a mix."""
 
     def transition(kind: Kind, before: int, after: int) -> Any:
-        wipe = kind is Kind.WIPE
         types = otio.schema.TransitionTypes
+        custom = kind in (Kind.WIPE, Kind.WHIP)
         return otio.schema.Transition(
-            name="Wipe" if wipe else "Dissolve",
-            transition_type=types.Custom if wipe else types.SMPTE_Dissolve,
+            name=kind.value.capitalize(),
+            transition_type=types.Custom if custom else types.SMPTE_Dissolve,
             in_offset=otio.opentime.RationalTime(before, rate),
             out_offset=otio.opentime.RationalTime(after, rate),
         )

@@ -25,7 +25,7 @@ def set_span(project: Project, source_id: int, seam_id: int, start: int, end: in
     source = project.source(source_id)
     seam = seam_by_id(source, seam_id)
     if seam.kind is Kind.CUT:
-        raise OffcutError("a cut has no span; make it a dissolve, a fade or a wipe first")
+        raise OffcutError("a cut has no span; make it a dissolve, a fade, a wipe or a whip first")
     low, high = roll_limits(source, seam_id)
     start = max(low, min(start, high - 1))
     end = max(start + 1, min(end, high + 1))

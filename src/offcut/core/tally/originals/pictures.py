@@ -34,7 +34,7 @@ class FilmsRead:
 
     def film(self, frames: Sequence[int]) -> Pictures | None:
         """Return pictures of frames of the film, counted from the first of its range."""
-        crop = crop_of(self._source.framing, self._source.media)
+        crop = crop_of(self._source)
         return self._read(-1, [self._source.start + f for f in frames], crop)
 
     def clip(self, place: int, frames: Sequence[int]) -> Pictures | None:

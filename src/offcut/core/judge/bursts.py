@@ -1,0 +1,82 @@
+"""Bursts: seams of a few restless frames, joins made by movement and camera stops."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from offcut.core.judge.evidence import Floats, Planes
+from offcut.core.judge.span import Span, nearest_distance
+from offcut.core.model.seam import Kind
+
+_MOVES = (3, 4, 5, 6, 8, 10, 13, 17)
+_BESIDE = 5
+_RISE = 3.5
+"""Grey levels by which flash frames are lighter than what lies on either side."""
+_LONGEST_STOP = 14
+
+
+def moves(planes: Planes) -> list[Span]:
+    """Return the thinkable joins made by movement: a burst of change between unlike pictures."""
+    n = planes.n
+    if n < 16:
+        return []
+    change = planes.unlike[:, 0]
+    sums = np.concatenate([[0.0], np.cumsum(change, dtype=np.float64)])
+    frames = np.arange(n)
+    best, long = np.full(n, -1.0), np.zeros(n, np.int64)
+    for length in _MOVES:
+        start = frames - length // 2
+        end = start + length
+        fits = np.flatnonzero((start > _BESIDE) & (end + _BESIDE + 1 < n))
+        s, e = start[fits], end[fits]
+        inside = (sums[e + 1] - sums[s]) / (length + 1)
+        before = (sums[s] - sums[s - _BESIDE]) / _BESIDE
+        after = (sums[e + 1 + _BESIDE] - sums[e + 1]) / _BESIDE
+        outside = np.maximum(before, after)
+        edges = np.minimum(change[s], change[e])
+        fit = (inside - outside) / (inside + 4) + 0.1 * edges / (inside + 1) + 0.012 * length
+        near = int(nearest_distance(np.array(length + 1)))
+        unlike = planes.at(planes.unlike, e, near)
+        fit = np.where((inside > 5.5) & (inside > 1.5 * outside) & (unlike > 8), fit, -1.0)
+        better = fit > best[fits]
+        best[fits[better]] = fit[better]
+        long[fits[better]] = length
+    return [
+        Span(at - length // 2, at - length // 2 + length, Kind.WHIP)
+        for at, length in _peaks(best, long, 0.25)
+    ]
+
+
+def _peaks(best: Floats, long: Floats, least: float) -> list[tuple[int, int]]:
+    """Return the best places and their lengths, no two overlapping much."""
+    taken = np.zeros(len(best), np.bool_)
+    found = []
+    worthy = np.flatnonzero(best >= least)
+    for at in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
+        if not taken[at]:
+            length = int(long[at])
+            reach = max(2, length // 3)
+            taken[max(0, at - reach) : at + reach + 1] = True
+            found.append((at, length))
+    return found
+
+
+def stops(planes: Planes) -> list[Span]:
+    """Return the thinkable camera stops: a few frames that burn out between unlike pictures."""
+    hat = planes.hat()
+    light = np.flatnonzero(hat > _RISE)
+    spans = []
+    for run in np.split(light, np.flatnonzero(np.diff(light) > 2) + 1) if len(light) else ():
+        start, end = int(run[0]), int(run[-1]) + 1
+        if end - start > _LONGEST_STOP or start < 2 or end > planes.n - 2:
+            continue
+        rise = float(hat[start:end].max())
+        # where it rises slowly the first frames stand less high
+        while start > 2 and hat[start - 1] > max(1.0, 0.08 * rise) and end - start < _LONGEST_STOP:
+            start -= 1
+        while (
+            end < planes.n - 2 and hat[end] > max(1.0, 0.08 * rise) and end - start < _LONGEST_STOP
+        ):
+            end += 1
+        spans.append(Span(start, end, Kind.CUT))
+    return spans

@@ -1,0 +1,71 @@
+"""Cadence: 24 pictures a second laid into 60 fields (2:3), and where the pattern breaks.
+
+Of five frames two are woven of two pictures, next to each other. A film that was cut after it was laid into
+fields begins the pattern anew at its cuts. (Common practice; SMPTE RP 197 names the frames A to D, from
+memory.)
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+_CYCLE = 5
+_WOVEN = (2, 3)
+"""Which frames of the five are woven: pictures A A, B B, B C, C D, D D."""
+_CLEAR = 0.8
+"""Grey levels by which fields differ, at least, where they tell anything."""
+_SURE = 0.85
+"""Share of the frames that tell something which follow the pattern in a film that has it."""
+_CHANGE = 6.0
+"""A break costs as much as so many frames out of step."""
+_LEAST = 20
+
+
+@dataclass(frozen=True)
+class Pulldown:
+    """The 2:3 pattern of a stretch: frames at which it begins anew, the share that follows it."""
+
+    breaks: tuple[int, ...]
+    share: float
+
+
+def pulldown(woven: NDArray[Any], start: int = 0) -> Pulldown | None:
+    """Return the 2:3 pattern of frames from ``start`` on, None where there is none.
+
+    ``woven`` (n, 2) as `offcut.core.measure.signals.Signals` has it. The phase is the path of
+    least cost through the frames (Viterbi 1967).
+    """
+    own, before = np.asarray(woven, np.float32).T
+    tells = np.flatnonzero(np.maximum(own, before) > _CLEAR)
+    tells = tells[(own[tells] > 2.5 * before[tells]) | (before[tells] > 2.5 * own[tells])]
+    if len(tells) < _LEAST:
+        return None
+    is_woven = own[tells] > before[tells]
+    places = (tells[:, None] + np.arange(_CYCLE)) % _CYCLE
+    wrong = (np.isin(places, _WOVEN) != is_woven[:, None]).astype(np.float32)
+    phases = _path(wrong)
+    share = 1 - float(wrong[np.arange(len(tells)), phases].mean())
+    if share < _SURE or 0.15 > float(is_woven.mean()):
+        return None
+    turns = np.flatnonzero(np.diff(phases)) + 1
+    return Pulldown(tuple((tells[turns] + start).tolist()), share)
+
+
+def _path(wrong: NDArray[np.float32]) -> NDArray[np.int64]:
+    """Return the phases, one a row of ``wrong`` (m, 5), that cost least with their changes."""
+    cost = np.zeros(_CYCLE, np.float32)
+    came = np.empty(wrong.shape, np.int64)
+    stay = np.arange(_CYCLE)
+    for row, misses in enumerate(wrong):
+        least = int(cost.argmin())
+        came[row] = np.where(cost <= cost[least] + _CHANGE, stay, least)
+        cost = np.minimum(cost, cost[least] + _CHANGE) + misses
+    phases = np.empty(len(wrong), np.int64)
+    phases[-1] = int(cost.argmin())
+    for row in range(len(wrong) - 1, 0, -1):
+        phases[row - 1] = came[row, phases[row]]
+    return phases
