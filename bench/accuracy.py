@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections import Counter
 from collections.abc import Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -75,6 +76,36 @@ def counted(frames: Iterable[int], joins: list[Join]) -> tuple[Count, list[int],
     return Count(len(used_joins), len(misses), len(extras)), extras, misses
 
 
+def kinds_told(seams: list[Seam], joins: list[Join]) -> list[tuple[str, str, int, int]]:
+    """Return for each gradual join that is told its kind, the kind told, and how far both ends are
+    off, in frames.
+    """
+    told = []
+    for join in joins:
+        _, start, end, kind = join
+        if kind in ("cut", "stop"):
+            continue
+        near = [s for s in seams if fits(s.frame, join)]
+        if near:
+            best = min(near, key=lambda s: abs(s.frame - join[0]))
+            told.append((kind, best.kind.value, abs(best.start - start), abs(best.end - end)))
+    return told
+
+
+def tell_kinds(told: list[tuple[str, str, int, int]]) -> None:
+    """Print which kinds gradual joins were told as, and how far off their ends are."""
+    print("\n| kind | told | kind right | first mixed off | first clean off | told as |")
+    print("|---|---|---|---|---|---|")
+    for kind in dict.fromkeys(k for k, *_ in told):
+        rows = [r for r in told if r[0] == kind]
+        right = [r for r in rows if r[1] == kind]
+        off = [np.median([r[n] for r in right]) if right else 0 for n in (2, 3)]
+        others = Counter(r[1] for r in rows if r[1] != kind)
+        words = ", ".join(f"{n} {k}" for k, n in others.most_common())
+        share = 100 * len(right) / len(rows)
+        print(f"| {kind} | {len(rows)} | {share:.0f} % | {off[0]:.0f} | {off[1]:.0f} | {words} |")
+
+
 def scdet_scores(path: Path) -> list[float]:
     """Return FFmpeg's scene score (filter scdet, 0 to 100) for every frame."""
     with av.open(str(path)) as film:
@@ -131,12 +162,19 @@ def bench_films(side: str = "bench") -> list[tuple[str, Path, list[Join]]]:
     return sorted(found, key=lambda f: (*CATEGORIES, "demo").index(f[0]))
 
 
+def _number(film: Path) -> int:
+    tail = film.stem.rpartition("-")[2]
+    return int(tail) if tail.isdigit() and film != FILM else 0
+
+
 def main() -> None:
     """Print the tables."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--errors", action="store_true", help="tell every miss and extra")
+    parser.add_argument("--first", type=int, default=0, help="only films from this number on")
+    parser.add_argument("--last", type=int, default=10**6, help="and up to this one")
     call = parser.parse_args()
-    films = bench_films()
+    films = [f for f in bench_films() if call.first <= _number(f[1]) <= call.last]
     with ProcessPoolExecutor(2) as pool:
         got = list(pool.map(seen, [p for _, p, _ in films]))
     best = max(
@@ -155,6 +193,7 @@ def main() -> None:
         f"| films | F1 | hits | misses | extras | scdet at {best:.1f}: F1 |\n|---|---|---|---|---|---|"
     )
     whole, theirs_whole = Count(), Count()
+    kinds: list[tuple[str, str, int, int]] = []
     bands: dict[str, list[bool]] = {}
     for category in (*CATEGORIES, "demo"):
         ours, theirs = Count(), Count()
@@ -164,6 +203,7 @@ def main() -> None:
             mine = [s for s in seams if s.score >= 50]
             count, extras, misses = counted([s.frame for s in mine], joins)
             ours += count
+            kinds += kinds_told(mine, joins)
             theirs += counted([i for i, s in enumerate(scores) if s >= best], joins)[0]
             for s in mine:
                 bands.setdefault(s.certainty.value, []).append(s.frame not in extras)
@@ -195,6 +235,7 @@ def main() -> None:
     for band in ("sure", "likely", "doubtful"):
         rows = bands.get(band, [])
         print(f"| {band} | {len(rows)} | {100 * np.mean(rows) if rows else 0:.1f} % |")
+    tell_kinds(kinds)
 
 
 if __name__ == "__main__":

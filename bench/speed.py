@@ -16,11 +16,13 @@ import subprocess
 import sys
 import tempfile
 import time
+from dataclasses import dataclass
 from pathlib import Path
 
 import av
 import cv2
 import numpy as np
+from av.video.stream import VideoStream
 
 from films import HOME, Shelf, any_shot
 
@@ -105,17 +107,44 @@ def tell_threads(film: Path, runs: int) -> None:
         print(f"{cores} cores: {1000 * most:.0f} frames/s follow")
 
 
-def full_hd(path: Path, frames: int = 750) -> Path:
+@dataclass(frozen=True)
+class Codec:
+    """How a film of the bench is coded."""
+
+    words: str
+    suffix: str
+    encoder: str
+    pixels: str
+    options: dict[str, str]
+    rate: int = 0
+
+
+CODECS = {
+    "h264": Codec("H.264, B-frames", "mp4", "libx264", "yuv420p",
+                  {"crf": "21", "preset": "veryfast", "bf": "3"}),
+    "hevc": Codec("HEVC", "mp4", "libx265", "yuv420p",
+                  {"crf": "23", "preset": "ultrafast", "x265-params": "log-level=none"}),
+    "prores": Codec("ProRes 422", "mov", "prores_ks", "yuv422p10le", {"profile": "2"}),
+    "dnxhr": Codec("DNxHR HQ", "mov", "dnxhd", "yuv422p", {"profile": "dnxhr_hq"}),
+    "mpeg2": Codec("MPEG-2", "mpg", "mpeg2video", "yuv420p", {"bf": "2"}, 25_000_000),
+    "vp9": Codec("VP9", "webm", "libvpx-vp9", "yuv420p",
+                 {"deadline": "realtime", "cpu-used": "8", "row-mt": "1"}, 8_000_000),
+    "av1": Codec("AV1", "mp4", "libsvtav1", "yuv420p", {"preset": "11", "crf": "35"}),
+}  # fmt: skip
+
+
+def full_hd(path: Path, frames: int = 750, codec: Codec = CODECS["h264"]) -> Path:
     """Write a 1080p film of many shots."""
     if path.exists():
         return path
     rng, shelf = np.random.default_rng(5), Shelf("bench")
     path.parent.mkdir(parents=True, exist_ok=True)
     with av.open(str(path), "w") as out:
-        stream = out.add_stream(
-            "libx264", rate=25, options={"crf": "21", "preset": "veryfast", "bf": "3"}
-        )
-        stream.width, stream.height, stream.pix_fmt = 1920, 1080, "yuv420p"
+        stream = out.add_stream(codec.encoder, rate=25, options=dict(codec.options))
+        assert isinstance(stream, VideoStream)
+        stream.width, stream.height, stream.pix_fmt = 1920, 1080, codec.pixels
+        if codec.rate:
+            stream.bit_rate = codec.rate
         at = 0
         noise = [rng.normal(0, 3, (1080, 1920, 1)).astype(np.float32) for _ in range(5)]
         while at < frames:
@@ -150,12 +179,49 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("film", nargs="?", type=Path)
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--codec", choices=CODECS, action="append", help="only these, made here")
     call = parser.parse_args()
     HOME.mkdir(exist_ok=True)
-    film = call.film or full_hd(HOME / "full-hd.mp4")
+    started = start_up(call.runs)
+    print(f"start-up: offcut detect {started[0]:.2f} s, bare decode {started[1]:.2f} s")
+    if call.film:
+        tell(call.film, call.runs, started)
+        return
+    for name in call.codec or CODECS:
+        codec = CODECS[name]
+        frames = 750 if name == "h264" else 400
+        path = HOME / ("full-hd.mp4" if name == "h264" else f"full-hd-{name}.{codec.suffix}")
+        print(f"\n{codec.words}")
+        tell(full_hd(path, frames, codec), call.runs, started, threads=name == "h264")
+
+
+def commands(film: Path) -> tuple[list[str], list[str]]:
+    """Return what is run for a film: ours, and bare decoding."""
     ours = [sys.executable, "-m", "offcut.cli", "detect", str(film), "--json", "--quiet"]
-    bare = [sys.executable, "-c", BARE, str(film)]
-    pairs = [(timed(ours), timed(bare)) for _ in range(call.runs)]
+    return ours, [sys.executable, "-c", BARE, str(film)]
+
+
+def start_up(runs: int) -> tuple[float, float]:
+    """Return the seconds that both take for a film of next to nothing."""
+    tiny = HOME / "tiny.mp4"
+    if not tiny.exists():
+        with av.open(str(tiny), "w") as out:
+            stream = out.add_stream("libx264", rate=25)
+            assert isinstance(stream, VideoStream)
+            stream.width, stream.height, stream.pix_fmt = 64, 48, "yuv420p"
+            for n in range(4):
+                frame = av.VideoFrame.from_ndarray(np.full((48, 64, 3), 40 * n, np.uint8), "rgb24")
+                out.mux(stream.encode(frame))
+            out.mux(stream.encode(None))
+    ours, bare = commands(tiny)
+    pairs = [(timed(ours)[0], timed(bare)[0]) for _ in range(runs)]
+    return statistics.median(a for a, _ in pairs), statistics.median(b for _, b in pairs)
+
+
+def tell(film: Path, runs: int, started: tuple[float, float], *, threads: bool = True) -> None:
+    """Print the ratios of one film, with the start of the processes and without."""
+    ours, bare = commands(film)
+    pairs = [(timed(ours), timed(bare)) for _ in range(runs)]
     told = json.loads(subprocess.run(ours, check=True, capture_output=True, text=True).stdout)
     frames = told["source"]["frames"]
     wall = statistics.median(a[0] / b[0] for a, b in pairs)
@@ -163,11 +229,16 @@ def main() -> None:
     print(
         f"{film.name}: {frames} frames of {told['source']['width']}x{told['source']['height']}, {len(told['shots'])} shots"
     )
-    print(f"offcut detect / bare decode: {wall:.2f} of the time, {work:.2f} of the processor")
+    apart = statistics.median((a[0] - started[0]) / (b[0] - started[1]) for a, b in pairs)
+    print(
+        f"offcut detect / bare decode: {wall:.2f} of the time, {apart:.2f} without start-up, "
+        f"{work:.2f} of the processor"
+    )
     print(
         f"detect {frames / statistics.median(a[0] for a, _ in pairs):.0f} frames/s, bare decode {frames / statistics.median(b[0] for _, b in pairs):.0f}"
     )
-    tell_threads(film, call.runs)
+    if threads:
+        tell_threads(film, runs)
 
 
 if __name__ == "__main__":

@@ -20,8 +20,8 @@ from accuracy import looked_at
 from films import HOME
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
-from offcut.core.judge.span_figures import span_figures
 from offcut.core.judge.span import Span
+from offcut.core.judge.span_figures import span_figures
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
@@ -51,12 +51,7 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
     right = np.array([int(t) in cuts for t in at])
     unsure = np.array(
         [
-            not r
-            and (
-                int(t) - 1 in cuts
-                or int(t) + 1 in cuts
-                or any(j[1] - 1 <= t <= j[2] + 1 for j in stops)
-            )
+            not r and any(j[1] - 1 <= t <= j[2] + 1 for j in stops)
             for t, r in zip(at, right, strict=True)
         ],
         bool,
@@ -82,10 +77,10 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         ],
         bool,
     )
-    # flash frames are right about a stop, and about a cut that lies beside them
+    # flash frames are right about a stop, and about one cut that lies beside them
     flashed = [s.kind == Kind.CUT for s in found]
     span_right |= [
-        flash and any(s.start <= c <= s.end for c in cuts)
+        flash and sum(s.start <= c <= s.end for c in cuts) == 1
         for s, flash in zip(found, flashed, strict=True)
     ]
     # what covers a part of a join is neither right nor wrong

@@ -37,6 +37,7 @@ from films import (
     jump,
     photo_shot,
 )
+from world_joins import MOVES, WIPES, Rng, ease, join_length, long_dissolve, moved, room_in, turned
 
 CATEGORIES = (
     "stops",
@@ -54,9 +55,8 @@ CATEGORIES = (
     "screens",
     "short",
     "deep",
+    "blended",
 )
-Rng = np.random.Generator
-_YY, _XX = np.mgrid[0 : SIZE[1], 0 : SIZE[0]].astype(np.float32)
 
 
 @dataclass
@@ -83,261 +83,14 @@ class Made:
     suffix: str = "mp4"
 
 
-def _join_len(rng: Rng, low: int, high: int) -> int:
-    return int(rng.integers(low, high + 1))
-
-
-def _room(made: Cutting) -> int:
-    return len(made.pictures) - (made.truth.joins[-1][2] if made.truth.joins else 0)
-
-
-def _over(
-    made: Cutting,
-    shot: list[Picture],
-    n: int,
-    kind: str,
-    mix: Callable[[float, Picture, Picture], Picture],
-) -> None:
-    """Lay a shot over the end of the film for n frames; ``mix`` makes each of share, old, new."""
-    tail, made.pictures = made.pictures[-n:], made.pictures[:-n]
-    at = len(made.pictures)
-    made.pictures += [
-        mix((k + 1) / (n + 1), a, b).astype(np.float32)
-        for k, (a, b) in enumerate(zip(tail, shot, strict=False))
-    ]
-    made.truth.joins.append((at + n // 2, at, at + n, kind))
-    made.pictures += shot[n:]
-
-
-def _moved(p: Picture, dx: float, dy: float) -> Picture:
-    m = np.array([[1.0, 0, dx], [0, 1.0, dy]])
-    return cv2.warpAffine(p, m, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
-
-
-def _turned(p: Picture, degrees: float, zoom: float) -> Picture:
-    m = cv2.getRotationMatrix2D((SIZE[0] / 2, SIZE[1] / 2), degrees, zoom)
-    return cv2.warpAffine(p, m, SIZE, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
-
-
-def _ease(q: float) -> float:
-    return 4 * q**3 if q < 0.5 else 1 - (-2 * q + 2) ** 3 / 2
-
-
-def _blurred(at: Callable[[float], Picture], q: float, step: float, many: int = 5) -> Picture:
-    return np.mean(
-        [at(min(1.0, max(0.0, q + (k / many - 0.5) * step))) for k in range(many)], axis=0
-    )
-
-
-def whip(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """The camera flies off and arrives somewhere else."""
-    n = _join_len(rng, 4, 16)
-    angle = rng.choice([0, 0, 0, 0.5, 1, 1, 1.5]) * math.pi + rng.normal(0, 0.05)
-    far = rng.uniform(0.7, 2.2) * SIZE[0]
-    dx, dy = far * math.cos(angle), far * math.sin(angle) * 0.6
-    soft = rng.uniform(0, 0.25)
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        old = lambda e: _moved(a, dx * _ease(e), dy * _ease(e))  # noqa: E731
-        new = lambda e: _moved(b, dx * (_ease(e) - 1), dy * (_ease(e) - 1))  # noqa: E731
-        share = min(1.0, max(0.0, (q - 0.5) / max(soft, 1e-3) + 0.5))
-        step = 1.0 / (n + 1)
-        if share in (0.0, 1.0):
-            return _blurred(new if share else old, q, step)
-        return (1 - share) * _blurred(old, q, step) + share * _blurred(new, q, step)
-
-    _over(made, shot, n, "whip", mix)
-
-
-def zoom(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """A fast zoom into or out of the one and on into the other."""
-    n, deep = _join_len(rng, 5, 18), rng.uniform(1.8, 4.0) ** rng.choice([-1, 1])
-    soft = rng.uniform(0, 0.4)
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        old = lambda e: _turned(a, 0, deep ** _ease(e))  # noqa: E731
-        new = lambda e: _turned(b, 0, deep ** (_ease(e) - 1))  # noqa: E731
-        share = min(1.0, max(0.0, (q - 0.5) / max(soft, 1e-3) + 0.5))
-        step = 1.0 / (n + 1)
-        return (1 - share) * _blurred(old, q, step) + share * _blurred(new, q, step)
-
-    _over(made, shot, n, "whip", mix)
-
-
-def spin(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """The picture spins, and another one comes to rest."""
-    n, turn = _join_len(rng, 5, 18), rng.choice([-1, 1]) * rng.uniform(60, 200)
-    grow = rng.uniform(1.0, 1.6)
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        old = lambda e: _turned(a, turn * _ease(e), grow ** _ease(e))  # noqa: E731
-        new = lambda e: _turned(b, turn * (_ease(e) - 1), grow ** (1 - _ease(e)))  # noqa: E731
-        return _blurred(old if q < 0.5 else new, q, 1.0 / (n + 1))
-
-    _over(made, shot, n, "whip", mix)
-
-
-def glitch(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """The picture tears into slices and colours, of both shots by turns, and is another one."""
-    n = _join_len(rng, 3, 14)
-    bands, far, apart = (
-        int(rng.integers(3, 14)),
-        rng.uniform(0.05, 0.4) * SIZE[0],
-        rng.uniform(2, 18),
-    )
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        out = np.empty_like(a)
-        edges = np.sort(rng.integers(0, SIZE[1], bands))
-        low = 0
-        for high in (*edges.tolist(), SIZE[1]):
-            of = b if rng.random() < q else a
-            out[low:high] = np.roll(of[low:high], int(rng.normal(0, far)), axis=1)
-            low = high
-        for c in (0, 2):
-            out[..., c] = np.roll(out[..., c], int(rng.normal(0, apart)), axis=1)
-        if rng.random() < 0.3:
-            out = np.clip(out * rng.uniform(0.5, 1.8) + rng.uniform(-40, 60), 0, 255)
-        return out
-
-    _over(made, shot, n, "whip", mix)
-
-
-def push(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """The new picture pushes the old one out, or slides over it."""
-    n, way, slide = _join_len(rng, 6, 32), int(rng.integers(4)), rng.random() < 0.3
-    eased = rng.random() < 0.6
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        q = _ease(q) if eased else q
-        whole = SIZE[way % 2]
-        at = round(q * whole)
-        axis = 1 - way % 2
-        if way < 2:  # comes from the right or from below
-            part = a if slide else np.roll(a, -at, axis=axis)
-            out = part.copy()
-            _set(out, axis, whole - at, whole, _get(b, axis, 0, at))
-        else:
-            part = a if slide else np.roll(a, at, axis=axis)
-            out = part.copy()
-            _set(out, axis, 0, at, _get(b, axis, whole - at, whole))
-        return out
-
-    _over(made, shot, n, "wipe", mix)
-
-
-def _get(p: Picture, axis: int, low: int, high: int) -> Picture:
-    return p[:, low:high] if axis == 1 else p[low:high]
-
-
-def _set(p: Picture, axis: int, low: int, high: int, part: Picture) -> None:
-    if axis == 1:
-        p[:, low:high] = part
-    else:
-        p[low:high] = part
-
-
-def masked(ramp: Picture, soft: float) -> Callable[[float, Picture, Picture], Picture]:
-    """Return what mixes by a ramp of 0 to 1: where it is less than the share, the new picture."""
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        m = np.clip((q * (1 + soft) - ramp) / max(soft, 0.01), 0, 1)[..., None]
-        return a * (1 - m) + b * m
-
-    return mix
-
-
-def _levels(ramp: Picture) -> Picture:
-    return (ramp - ramp.min()) / (ramp.max() - ramp.min() + 1e-6)
-
-
-def iris(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """A circle, an oval or a diamond that grows or shrinks."""
-    x, y = SIZE[0] / 2 + rng.normal(0, 20), SIZE[1] / 2 + rng.normal(0, 12)
-    if rng.random() < 0.75:
-        ramp = np.hypot(_XX - x, (_YY - y) * rng.choice([1.0, 1.0, 1.7]))
-    else:
-        ramp = np.abs(_XX - x) + np.abs(_YY - y) * 1.5
-    ramp = _levels(ramp)
-    soft = rng.choice([0.0, 0.02, rng.uniform(0.05, 0.35)])
-    _over(
-        made,
-        shot,
-        _join_len(rng, 8, 48),
-        "wipe",
-        masked(ramp if rng.random() < 0.6 else 1 - ramp, soft),
-    )
-
-
-def clock(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """A hand that goes round."""
-    way = rng.choice([-1, 1])
-    angle = np.arctan2(way * (_XX - SIZE[0] / 2), -(_YY - SIZE[1] / 2)) / (2 * math.pi) % 1
-    soft = rng.choice([0.0, 0.03, rng.uniform(0.03, 0.2)])
-    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(angle.astype(np.float32), soft))
-
-
-def edge(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """A soft or slanted edge, one or two, or blinds."""
-    angle = rng.uniform(0, 2 * math.pi)
-    ramp = _levels(_XX * math.cos(angle) + _YY * math.sin(angle))
-    roll = rng.random()
-    if roll < 0.2:
-        ramp = np.abs(_levels(_XX if rng.random() < 0.5 else _YY) - 0.5) * 2
-        ramp = ramp if rng.random() < 0.5 else 1 - ramp
-    elif roll < 0.32:
-        many = int(rng.integers(3, 9))
-        ramp = (_levels(_XX if rng.random() < 0.5 else _YY) * many) % 1
-    soft = rng.choice([0.0, rng.uniform(0.05, 0.3), rng.uniform(0.2, 0.8)])
-    _over(made, shot, _join_len(rng, 8, 48), "wipe", masked(ramp.astype(np.float32), float(soft)))
-
-
-def bright_first(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """Bright (or dark) parts change first: a wipe without an edge."""
-    dark, of_new, soft = rng.random() < 0.4, rng.random() < 0.5, rng.uniform(0.1, 0.5)
-
-    def mix(q: float, a: Picture, b: Picture) -> Picture:
-        grey = cv2.GaussianBlur((b if of_new else a).mean(axis=2) / 255, (0, 0), 3)
-        ramp = grey if dark else 1 - grey
-        return masked(_levels(ramp), soft)(q, a, b)
-
-    _over(made, shot, _join_len(rng, 10, 48), "wipe", mix)
-
-
-def long_dissolve(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """A dissolve of three to five seconds."""
-    _over(made, shot, _join_len(rng, 70, 120), "dissolve", lambda q, a, b: a * (1 - q) + b * q)
-
-
-def dip(rng: Rng, made: Cutting, shot: list[Picture]) -> None:
-    """Through a colour and out of it."""
-    colour = rng.choice([np.array([255.0, 255, 255]), rng.uniform(0, 255, 3), np.zeros(3)])
-    out, rest, back = _join_len(rng, 4, 24), _join_len(rng, 0, 8), _join_len(rng, 4, 24)
-    at = len(made.pictures) - out
-    for k in range(out):
-        q = (k + 1) / (out + 1)
-        made.pictures[at + k] = made.pictures[at + k] * (1 - q) + colour.astype(np.float32) * q
-    made.pictures += [np.broadcast_to(colour, (*SIZE[::-1], 3)).astype(np.float32)] * rest
-    end = len(made.pictures) + back
-    made.truth.joins.append(((at + end) // 2, at, end, "fade"))
-    for k in range(back):
-        q = 1 - (k + 1) / (back + 1)
-        shot[k] = shot[k] * (1 - q) + colour.astype(np.float32) * q
-    made.pictures += shot
-
-
-MOVES = (whip, whip, zoom, spin, glitch)
-WIPES = (push, iris, clock, edge, edge, bright_first, long_dissolve, dip)
-
-
 def _plain_dissolve(rng: Rng, made: Cutting, shot: list[Picture], longest: int = 60) -> None:
-    made.mix(shot, _join_len(rng, 6, min(longest, _room(made) - 8, len(shot) - 8)))
+    made.mix(shot, join_length(rng, 6, min(longest, room_in(made) - 8, len(shot) - 8)))
 
 
 def _shot(
     rng: Rng, shelf: Shelf, low: int = 20, high: int = 60, traps: float = 0.12, speed: float = 1.0
 ) -> list[Picture]:
-    shot = any_shot(rng, shelf, _join_len(rng, low, high), speed=speed)
+    shot = any_shot(rng, shelf, join_length(rng, low, high), speed=speed)
     if rng.random() < traps:
         shot = TRAPS[int(rng.integers(len(TRAPS)))](rng, shot)
     return [np.clip(p, 0, 255).astype(np.float32) for p in shot]
@@ -358,7 +111,7 @@ def _of_joins(
             least = 150 if long_dissolve in (before, after) else low
             shot = _shot(rng, shelf, least, max(least + 8, high))
             wanted = 128 if before is long_dissolve else low - 8
-            if before is None or _room(made) < wanted or len(shot) < wanted:
+            if before is None or room_in(made) < wanted or len(shot) < wanted:
                 made.cut(shot)
             else:
                 before(rng, made, shot)
@@ -376,7 +129,7 @@ def _stops(rng: Rng, shelf: Shelf) -> Made:
         shot = _shot(rng, shelf, 18, 60, traps=0.0)
         gains = [1.0] * len(shot)
         if lights and rng.random() < 0.6:
-            out, back = _join_len(rng, 1, 4), _join_len(rng, 1, 4)
+            out, back = join_length(rng, 1, 4), join_length(rng, 1, 4)
             top, first = rng.uniform(3, 30), rng.uniform(3, 30)
             for k in range(out):
                 lights[len(lights) - out + k] *= top ** ((k + 1) / out)
@@ -387,7 +140,7 @@ def _stops(rng: Rng, shelf: Shelf) -> Made:
         elif lights:
             stops.append((len(lights),) * 3 + ("cut",))
         if rng.random() < 0.15:  # a flash in the shot: not a stop
-            at, n = int(rng.integers(6, len(shot) - 8)), _join_len(rng, 1, 4)
+            at, n = int(rng.integers(6, len(shot) - 8)), join_length(rng, 1, 4)
             for k in range(n):
                 gains[at + k] *= rng.uniform(2, 20)
         made.pictures += shot
@@ -406,7 +159,7 @@ def _stops(rng: Rng, shelf: Shelf) -> Made:
         code = np.minimum(code, min(235.0, base + weak * rng.uniform(1.28, 1.32)))
         code = code + rng.normal(0, grain, (*SIZE[::-1], 1))
         pictures.append(
-            _moved(code.astype(np.float32), rng.normal(0, wander), rng.normal(0, wander))
+            moved(code.astype(np.float32), rng.normal(0, wander), rng.normal(0, wander))
         )
     if gate:
         pictures = scanned_gate(pictures)
@@ -441,18 +194,18 @@ def _large(p: Picture) -> NDArray[np.uint8]:
 
 def _gradual_mix(rng: Rng, made: Cutting, shot: list[Picture], share: float) -> None:
     """Join a shot by a cut or, for a share of them, by a dissolve, a wipe or a fade."""
-    room = min(_room(made), len(shot)) - 10
+    room = min(room_in(made), len(shot)) - 10
     if rng.random() >= share or room < 16:
         made.cut(shot)
         return
-    roll, n = rng.random(), _join_len(rng, 6, min(50, room))
+    roll, n = rng.random(), join_length(rng, 6, min(50, room))
     if roll < 0.6:
         made.mix(shot, n)
     elif roll < 0.8:
         made.wipe(shot, max(8, min(n, 40)), rng.uniform(0, 2 * math.pi))
     else:
         half = max(4, n // 2)
-        made.fade(shot, half, _join_len(rng, 0, 8), half, float(rng.choice([0, 255])))
+        made.fade(shot, half, join_length(rng, 0, 8), half, float(rng.choice([0, 255])))
 
 
 def _fields(rng: Rng, shelf: Shelf) -> Made:
@@ -566,7 +319,7 @@ _LETTERS = list("ABCDEFGHIKLMNOPRSTUVWabcdefghiklmnoprstuvw    ")
 
 
 def _words(rng: Rng, low: int, high: int) -> str:
-    return "".join(rng.choice(_LETTERS, _join_len(rng, low, high)))
+    return "".join(rng.choice(_LETTERS, join_length(rng, low, high)))
 
 
 def lettered(p: NDArray[np.uint8], words: str, x: int, y: int, size: float, colour: Any) -> None:
@@ -590,35 +343,35 @@ def _graphics(rng: Rng, shelf: Shelf) -> Made:
     if subtitles:
         at = 10
         while at < n:
-            length, size = _join_len(rng, 15, 70), rng.uniform(0.5, 0.85)
-            lines = [_words(rng, 12, 30) for _ in range(_join_len(rng, 1, 2))]
+            length, size = join_length(rng, 15, 70), rng.uniform(0.5, 0.85)
+            lines = [_words(rng, 12, 30) for _ in range(join_length(rng, 1, 2))]
             for t in range(at, min(n, at + length)):
                 for k, line in enumerate(lines):
                     lettered(pictures[t], line, 40, 186 - 20 * k, size, (245, 240, 220))
             at += length + int(rng.choice([0, 2, 12, 40]))
     if thirds:
-        at = _join_len(rng, 20, 90)
+        at = join_length(rng, 20, 90)
         while at < n:
             length, colour = (
-                _join_len(rng, 50, 110),
+                join_length(rng, 50, 110),
                 tuple(float(c) for c in rng.uniform(0, 255, 3)),
             )
             words = _words(rng, 8, 18)
             top, high, slide = (
                 int(rng.integers(140, 160)),
                 int(rng.integers(28, 46)),
-                _join_len(rng, 4, 14),
+                join_length(rng, 4, 14),
             )
             wide = int(rng.uniform(0.4, 1.0) * SIZE[0])
             for t in range(at, min(n, at + length)):
                 q = min(1.0, (t - at + 1) / slide, (at + length - t) / slide)
-                right = int(_ease(q) * wide)
+                right = int(ease(q) * wide)
                 cv2.rectangle(pictures[t], (0, top), (right, top + high), colour, -1)
                 if right > 60:
                     lettered(
                         pictures[t], words, right - wide + 20, top + high - 12, 0.7, (255, 255, 255)
                     )
-            at += length + _join_len(rng, 40, 160)
+            at += length + join_length(rng, 40, 160)
     if clock_on:
         first = int(rng.integers(0, 90000))
         for t, p in enumerate(pictures):
@@ -646,7 +399,7 @@ def _punch(rng: Rng, shelf: Shelf) -> Made:
         )
         at = 0
         while at < len(clip) - 18:
-            n = _join_len(rng, 14, 34)
+            n = join_length(rng, 14, 34)
             close = rng.uniform(1.06, 1.4) if at == 0 or rng.random() < 0.75 else 1.0
             gone = 0 if close > 1.1 else int(rng.integers(6, 20))
             part = clip[at + gone : at + gone + n]
@@ -655,16 +408,22 @@ def _punch(rng: Rng, shelf: Shelf) -> Made:
             punched = close if (len(made.truth.joins) % 2 or close == 1.0) else 1.0
             before = len(made.pictures)
             x, y = rng.normal(0, 8, 2)
-            part = [_moved(_turned(p, 0, punched), x, y) if punched > 1 else p for p in part]
+            part = [moved(turned(p, 0, punched), x, y) if punched > 1 else p for p in part]
             made.cut(part)
-            # what looks the same on both sides is no join that anyone could see
-            if (
-                before
-                and float(np.abs(made.pictures[before] - made.pictures[before - 1]).mean()) < 5.0
-            ):
-                made.truth.joins.pop()
+            if before and not _seen(made.pictures, before):
+                made.truth.joins.pop()  # no join that anyone could see
             at += gone + n
     return Made(made.pictures, made.truth.joins)
+
+
+def _seen(pictures: list[Picture], at: int) -> bool:
+    """Tell whether more changes at a frame than at those around it."""
+    steps = [
+        float(np.abs(pictures[t] - pictures[t - 1]).mean())
+        for t in range(max(1, at - 6), min(len(pictures), at + 7))
+    ]
+    here = float(np.abs(pictures[at] - pictures[at - 1]).mean())
+    return here > max(4.0, 1.8 * float(np.median(steps)))
 
 
 def _rates(rng: Rng, shelf: Shelf) -> Made:
@@ -680,7 +439,7 @@ def _rates(rng: Rng, shelf: Shelf) -> Made:
             continue
         keep.append(k)
         if way != "drop" and rng.random() < 1 / each:
-            keep += [k] * _join_len(rng, 1, 3)
+            keep += [k] * join_length(rng, 1, 3)
     order = np.array(keep)
     joins = []
     for at, start, end, kind in made.truth.joins:
@@ -693,20 +452,40 @@ def _rates(rng: Rng, shelf: Shelf) -> Made:
     return Made(pictures, joins, rate=Fraction(30), times=None if times is None else times.tolist())
 
 
+def _blended(rng: Rng, shelf: Shelf) -> Made:
+    """A rate turned into another by mixing neighbours: at cuts there are frames of both shots."""
+    made = Cutting()
+    for _ in range(24):
+        _gradual_mix(rng, made, _shot(rng, shelf, 20, 60), 0.15)
+    step = float(rng.choice([24 / 25, 24 / 30, 25 / 30, 30 / 25, 0.5]))
+    places = np.arange(0, len(made.pictures) - 1, step)
+    pictures = []
+    for place in places:
+        k, share = int(place), float(place % 1)
+        now, then = made.pictures[k], made.pictures[k + 1]
+        pictures.append(now if share < 0.05 else now * (1 - share) + then * share)
+    joins = []
+    for at, start, end, kind in made.truth.joins:
+        # a frame shows the new shot where any of it is mixed in
+        spot = [int(np.searchsorted(places, f - 0.95)) for f in (at, start, end)]
+        joins.append((*(spot if kind != "cut" else [spot[0]] * 3), kind))
+    return Made(pictures, [j for j in joins if j[0] < len(pictures)])
+
+
 def _twos(rng: Rng, shelf: Shelf) -> Made:
     """Animation on twos and threes, and pictures that are held."""
     made = Cutting()
     for _ in range(26):
-        length, each = _join_len(rng, 18, 60), int(rng.choice([2, 2, 3, 4]))
+        length, each = join_length(rng, 18, 60), int(rng.choice([2, 2, 3, 4]))
         shot = any_shot(rng, shelf, length, speed=2.0)
         held = [shot[t - t % each] for t in range(length)]
         if rng.random() < 0.3:
             at = int(rng.integers(0, length))
             held = [held[min(t, at)] for t in range(length)]
         if rng.random() < 0.15:
-            _plain_dissolve(rng, made, held, 24) if _room(made) > 30 and length > 30 else made.cut(
-                held
-            )
+            _plain_dissolve(rng, made, held, 24) if room_in(
+                made
+            ) > 30 and length > 30 else made.cut(held)
         else:
             made.cut(held)
     return Made(made.pictures, made.truth.joins)
@@ -737,7 +516,7 @@ def _split(rng: Rng, shelf: Shelf) -> Made:
             made.cut(_shot(rng, shelf, 24, 60))
             continue
         four = rng.random() < 0.5
-        length = _join_len(rng, 60, 110)
+        length = join_length(rng, 60, 110)
         lanes = []
         for _lane in range(4 if four else 2):
             lane: list[Picture] = []
@@ -792,7 +571,7 @@ def _screens(rng: Rng, shelf: Shelf) -> Made:
     """Slides whose lines come one by one, pages that scroll, a pointer; and real shots between."""
     made = Cutting()
     for _ in range(18):
-        roll, length = rng.random(), _join_len(rng, 30, 90)
+        roll, length = rng.random(), join_length(rng, 30, 90)
         if roll < 0.25:
             made.cut(_shot(rng, shelf, 24, 60))
             continue
@@ -839,7 +618,7 @@ def _short(rng: Rng, shelf: Shelf) -> Made:
         )
     if rng.random() < 0.5:
         last = _shot(rng, shelf, 24, 30, traps=0.0)
-        if _room(made) > 24:
+        if room_in(made) > 24:
             made.mix(last, 10)
         else:
             made.cut(last)
@@ -906,6 +685,7 @@ MAKERS: dict[str, Callable[[Rng, Shelf], Made]] = {
     "screens": _screens,
     "short": _short,
     "deep": _deep,
+    "blended": _blended,
 }
 
 

@@ -99,6 +99,26 @@ def scene(
         yield np.clip(picture, 0, 255).astype(np.uint8)
 
 
+def woven(pictures: Iterable[NDArray[np.uint8]], first: str = "top") -> Iterator[NDArray[np.uint8]]:
+    """Weave pictures of one field each into frames, two by two; ``first`` is the earlier field."""
+    waiting: NDArray[np.uint8] | None = None
+    for picture in pictures:
+        if waiting is None:
+            waiting = picture
+            continue
+        top, bottom = (waiting, picture) if first == "top" else (picture, waiting)
+        frame = top.copy()
+        frame[1::2] = bottom[1::2]
+        waiting = None
+        yield frame
+
+
+def pulled_down(pictures: Iterable[NDArray[np.uint8]]) -> Iterator[NDArray[np.uint8]]:
+    """Give pictures for two and three fields by turns."""
+    for n, picture in enumerate(pictures):
+        yield from [picture] * (2 + n % 2)
+
+
 def barred(
     pictures: Iterator[NDArray[np.uint8]], framing: Framing, noise: int = 0
 ) -> Iterator[NDArray[np.uint8]]:

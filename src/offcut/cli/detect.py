@@ -22,6 +22,7 @@ from offcut.core.intake import (
     stops_wanted,
     with_framing,
 )
+from offcut.core.judge.cadence import pulldown_words
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going
@@ -247,6 +248,8 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     held = int(finding.signals.held.sum())
     if held:
         print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)
+    if finding.pulldown is not None and not call.quiet:
+        print(f"offcut: {pulldown_words(finding.pulldown, source.media)}", file=sys.stderr)
     project = take_found(project, source_id, finding.seams, source.start, source.end)
     if listed is not None:
         project = cut_by(project, listed, call.list_as)
@@ -359,6 +362,7 @@ def detection_of(source: Source) -> dict[str, Any]:
             "height": media.height,
             **_run_words(media),
             "framing": [framing.left, framing.top, framing.right, framing.bottom],
+            "fields": crop_of(source).first or None,
         },
         "sensitivity": source.sensitivity,
         "seams": [

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from offcut.core.judge.cadence import Pulldown, pulldown
 from offcut.core.judge.camera_stops import with_stops_as_cuts
 from offcut.core.judge.judge import MARGIN, WINDOW, Settled, seams_found
 from offcut.core.measure.decoding_pass import Watch, cores, crew
@@ -42,6 +43,11 @@ class Finding:
         held = np.concatenate([[False], self.signals.held, [False]])
         turns = np.flatnonzero(held[1:] != held[:-1]) + self.signals.start
         return tuple(zip(turns[::2].tolist(), turns[1::2].tolist(), strict=True))
+
+    @property
+    def pulldown(self) -> Pulldown | None:
+        """The pattern of 24 pictures laid into 60 fields, where the film has it."""
+        return pulldown(self.signals.woven, self.signals.start)
 
 
 def finding_of(

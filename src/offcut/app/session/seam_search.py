@@ -398,6 +398,8 @@ class SeamSearch(QObject):
             words = f"Stopped at {self._s.words_of(found.reached)}: {words} so far"
         if found.damaged:
             words += f"; {_pictures(found)} could not be read, hatched on the ribbon"
+        if got.pattern:
+            words += f"; {got.pattern}"
         self._s.said.emit(words)
 
     # looking for one

@@ -16,6 +16,7 @@ from offcut.app.session.session import Session
 from offcut.core.errors import MediaError
 from offcut.core.find import Finding, find_seams
 from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, with_framing
+from offcut.core.judge.cadence import pulldown_words
 from offcut.core.measure.proxy_pass import make_proxy
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.live_picture import FoundFraming
@@ -40,7 +41,8 @@ class ProxyMade:
 class Found:
     """What a search came to; ``finding`` is None where only a proxy was made.
 
-    ``trouble`` is a sentence where the proxy could not be made.
+    ``trouble`` is a sentence where the proxy could not be made; ``pattern`` one about pictures that
+    lie 2:3 in fields.
     """
 
     finding: Finding | None
@@ -48,6 +50,7 @@ class Found:
     frames: int
     seconds: float
     trouble: str = ""
+    pattern: str = ""
 
 
 @dataclass(frozen=True)
@@ -130,6 +133,8 @@ def search_film(asked: Asked, job: Job) -> Found:
             watches=[lambda: far, *([lambda: ProxyMaker(pieces)] if proxy else [])],
             pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
         )
+    lies = finding.pulldown if finding is not None and finding.complete else None
+    pattern = pulldown_words(lies, source.media) if lies is not None else ""
     trouble = ""
     span = (0, source.media.frames) if asked.proxy_only else (source.start, source.end)
     if proxy and not job.stop.is_set() and pieces.gaps(*span):
@@ -141,7 +146,7 @@ def search_film(asked: Asked, job: Job) -> Found:
         pieces.use(asked.proxy_limit)
         job.partial.emit(ProxyMade())
     frames = source.end - source.start
-    return Found(finding, proxy, frames, time.monotonic() - began, trouble)
+    return Found(finding, proxy, frames, time.monotonic() - began, trouble, pattern)
 
 
 class _HowFar:

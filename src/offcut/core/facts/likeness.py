@@ -35,7 +35,7 @@ def likeness_of(reader: Reader, start: int, end: int, low: int, high: int) -> Li
     ahead = [min(high - 1, end + 2)] if end < high else []
     reformatter = VideoReformatter()
     seen = {
-        f: small_picture(reader.frame(f), Crop(), reformatter)
+        f: small_picture(reader.frame(f), Crop(), reformatter)[:2]
         for f in sorted({middle, *sides, *ahead})
     }
     if not sides or not ahead:

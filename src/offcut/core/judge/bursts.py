@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Planes
+from offcut.core.judge.evidence import Floats, Frames, Planes
 from offcut.core.judge.span import Span, nearest_distance
 from offcut.core.model.seam import Kind
 
@@ -12,7 +12,7 @@ _MOVES = (3, 4, 5, 6, 8, 10, 13, 17)
 _BESIDE = 5
 _RISE = 3.5
 """Grey levels by which flash frames are lighter than what lies on either side."""
-_LONGEST_STOP = 14
+_LONGEST_STOP = 10
 
 
 def moves(planes: Planes) -> list[Span]:
@@ -47,7 +47,7 @@ def moves(planes: Planes) -> list[Span]:
     ]
 
 
-def _peaks(best: Floats, long: Floats, least: float) -> list[tuple[int, int]]:
+def _peaks(best: Floats, long: Frames, least: float) -> list[tuple[int, int]]:
     """Return the best places and their lengths, no two overlapping much."""
     taken = np.zeros(len(best), np.bool_)
     found = []
@@ -63,20 +63,23 @@ def _peaks(best: Floats, long: Floats, least: float) -> list[tuple[int, int]]:
 
 def stops(planes: Planes) -> list[Span]:
     """Return the thinkable camera stops: a few frames that burn out between unlike pictures."""
-    hat = planes.hat()
+    return [Span(start, end, Kind.CUT) for start, end in flash_runs(planes.hat())]
+
+
+def flash_runs(hat: Floats) -> list[tuple[int, int]]:
+    """Return the runs [start, end) of frames whose light stands out, by `evidence.hat_of`."""
+    n = len(hat)
     light = np.flatnonzero(hat > _RISE)
-    spans = []
+    runs = []
     for run in np.split(light, np.flatnonzero(np.diff(light) > 2) + 1) if len(light) else ():
         start, end = int(run[0]), int(run[-1]) + 1
-        if end - start > _LONGEST_STOP or start < 2 or end > planes.n - 2:
+        if end - start > _LONGEST_STOP or start < 2 or end > n - 2:
             continue
         rise = float(hat[start:end].max())
         # where it rises slowly the first frames stand less high
         while start > 2 and hat[start - 1] > max(1.0, 0.08 * rise) and end - start < _LONGEST_STOP:
             start -= 1
-        while (
-            end < planes.n - 2 and hat[end] > max(1.0, 0.08 * rise) and end - start < _LONGEST_STOP
-        ):
+        while end < n - 2 and hat[end] > max(1.0, 0.08 * rise) and end - start < _LONGEST_STOP:
             end += 1
-        spans.append(Span(start, end, Kind.CUT))
-    return spans
+        runs.append((start, end))
+    return runs

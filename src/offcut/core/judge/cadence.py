@@ -1,8 +1,7 @@
 """Cadence: 24 pictures a second laid into 60 fields (2:3), and where the pattern breaks.
 
-Of five frames two are woven of two pictures, next to each other. A film that was cut after it was laid into
-fields begins the pattern anew at its cuts. (Common practice; SMPTE RP 197 names the frames A to D, from
-memory.)
+Of five frames two are woven of two pictures, next to each other. A film that was cut after it was
+laid into fields begins the pattern anew at its cuts. (Common practice, no published source.)
 """
 
 from __future__ import annotations
@@ -12,6 +11,10 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from offcut.core.model.source import Media
+from offcut.core.timecode import timecode_from_frame
+from offcut.core.words import many
 
 _CYCLE = 5
 _WOVEN = (2, 3)
@@ -49,10 +52,22 @@ def pulldown(woven: NDArray[Any], start: int = 0) -> Pulldown | None:
     wrong = (np.isin(places, _WOVEN) != is_woven[:, None]).astype(np.float32)
     phases = _path(wrong)
     share = 1 - float(wrong[np.arange(len(tells)), phases].mean())
-    if share < _SURE or 0.15 > float(is_woven.mean()):
+    if share < _SURE or float(is_woven.mean()) < 0.15:
         return None
     turns = np.flatnonzero(np.diff(phases)) + 1
     return Pulldown(tuple((tells[turns] + start).tolist()), share)
+
+
+def pulldown_words(found: Pulldown, media: Media) -> str:
+    """Say that a film has the pattern, and where it breaks, the first few places by timecode."""
+    words = "24 pictures a second lie in 60 fields (2:3)"
+    if not found.breaks:
+        return f"{words}, without a break"
+    shown = ", ".join(
+        timecode_from_frame(media.start + f, media.rate, media.drop) for f in found.breaks[:3]
+    )
+    more = f" and {len(found.breaks) - 3} more" if len(found.breaks) > 3 else ""
+    return f"{words}; the pattern breaks at {many(len(found.breaks), 'place')}: {shown}{more}"
 
 
 def _path(wrong: NDArray[np.float32]) -> NDArray[np.int64]:

@@ -13,14 +13,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.judge.bursts import flash_runs
+from offcut.core.judge.evidence import hat_of
 from offcut.core.judge.judge import certainty_of
+from offcut.core.judge.reasons import STOP, STOP_WORDS
 from offcut.core.measure.signals import Signals
 from offcut.core.model.seam import Kind, Origin, Reason, Seam
 from offcut.core.model.ticket import Flash
 from offcut.core.words import many
 
-STOP = "stop"
-"""The code of the reason that says a seam is a camera stop."""
 LONGEST = 12
 """Frames that a flash lasts at most."""
 _ROUND = 16
@@ -70,6 +71,27 @@ def flashes(signals: Signals) -> list[CameraStop]:
     return found
 
 
+def _flashes_of(seams: Sequence[Seam], signals: Signals) -> list[CameraStop]:
+    """Return the flashes between pictures that differ, and those of seams told as stops."""
+    found = flashes(signals)
+    told = [s for s in seams if is_stop(s) and not any(_near(s, f.start, f.end) for f in found)]
+    if not told:
+        return found
+    light = signals.stats[:, 0].astype(np.float32)
+    runs = [(a + signals.start, b + signals.start) for a, b in flash_runs(hat_of(light))]
+    for seam in told:
+        for start, end in runs:
+            if _near(seam, start, end):
+                top = start + int(light[start - signals.start : end - signals.start].argmax())
+                found.append(CameraStop(start, end, top, 2 * _APART))
+                break
+    return sorted(found, key=lambda f: f.start)
+
+
+def _near(seam: Seam, start: int, end: int) -> bool:
+    return start - 2 <= seam.frame <= end + 1
+
+
 def _flash_at(
     signals: Signals, light: NDArray[np.float32], first: int, before: float
 ) -> CameraStop | None:
@@ -104,8 +126,8 @@ def with_stops_as_cuts(
     changes among them (at the brightest, where that cannot be told).
     """
     kept = list(seams)
-    for stop in flashes(signals):
-        inside = [s for s in kept if stop.start - 2 <= s.frame <= stop.end + 1]
+    for stop in _flashes_of(seams, signals):
+        inside = [s for s in kept if _near(s, stop.start, stop.end)]
         frame = {Flash.BEFORE: stop.end, Flash.AFTER: stop.start}.get(flash)
         if frame is None:
             frame = _changes_at(stop, inside, signals)
@@ -127,11 +149,12 @@ def _changes_at(stop: CameraStop, inside: Sequence[Seam], signals: Signals) -> i
 
 def _cut_of(stop: CameraStop, frame: int, inside: Sequence[Seam]) -> Seam:
     long = stop.end - stop.start
-    words = f"a camera stop, {many(long, 'flash frame')}"
+    words = f"{STOP_WORDS}, {many(long, 'flash frame')}"
     best = max(inside, key=lambda s: s.score, default=None)
     score = max(_SCORE if stop.apart > 2 * _APART else 70.0, best.score if best else 0.0)
     reason = Reason(words, 1.0, False, STOP)
-    others = tuple(r for r in best.reasons if not r.against)[:3] if best else ()
+    good = (r for r in best.reasons if not r.against and r.code != STOP) if best else ()
+    others = tuple(good)[:3]
     certainty = certainty_of(score)
     base = best or Seam(id=0, frame=frame, start=frame, end=frame, kind=Kind.CUT,
                         score=score, certainty=certainty, origin=Origin.FOUND)  # fmt: skip

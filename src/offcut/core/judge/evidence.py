@@ -10,9 +10,9 @@ from __future__ import annotations
 
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import grey_opening
 
 from offcut.core.measure.signals import CLOSE, DISTANCES, FARTHER, HISTORY, Signals
 
@@ -68,7 +68,7 @@ class Planes:
         return found
 
     def apart(self, frames: Frames, distance: int | Frames) -> Floats:
-        """Return how far the tiny pictures of frames and of those ``distance`` before are, 1 to 128."""
+        """Return how far the tiny pictures of frames and of those 1 to 128 before them are."""
         column = _FAR_COLUMNS[distance]
         found: Floats = self.far.ravel().take(self._held(frames) * _FAR_WIDTH + column)
         return found
@@ -79,21 +79,15 @@ class Planes:
         found = self.far.ravel().take(later * _FAR_WIDTH + _FAR_COLUMNS[np.maximum(apart, 0)])
         return np.where(apart > 0, found, np.float32(0))
 
-    def of(self, signal: Floats, frames: Frames) -> Floats:
+    def of(self, signal: NDArray[Any], frames: Frames) -> NDArray[Any]:
         """Return the rows of a signal at some frames, the nearest at the ends."""
-        found: Floats = signal[self._held(frames)]
+        found: NDArray[Any] = signal[self._held(frames)]
         return found
 
     def hat(self) -> Floats:
-        """Return by how much each frame is lighter than what lies on either side, in grey levels.
-
-        The light less its opening over HAT frames (a top-hat; Serra 1982, from memory): a flash and
-        a picture that burns out stand on it, a lighter shot does not.
-        """
+        """Return by how much each frame is lighter than what lies on either side; see `hat_of`."""
         if self._hat is None:
-            light = self.stats[:, 0]
-            size = min(HAT, self.n)
-            self._hat = light - grey_opening(light, size=size, mode="nearest").astype(np.float32)
+            self._hat = hat_of(self.stats[:, 0])
         return self._hat
 
     def moved_sums(self, distance: int) -> NDArray[np.int32]:
@@ -125,6 +119,17 @@ class Planes:
         return np.maximum(doubled[step][:last], doubled[step][back : back + last])
 
 
+def hat_of(light: Floats) -> Floats:
+    """Return by how much each frame is lighter than what lies on either side, in grey levels.
+
+    The light less its opening over HAT frames (a top-hat; Serra 1982, from memory): a flash and a
+    picture that burns out stand on it, a lighter shot does not.
+    """
+    line = np.ascontiguousarray(light, np.float32)[None]
+    found: Floats = line[0] - cv2.morphologyEx(line, cv2.MORPH_OPEN, np.ones((1, HAT), np.uint8))[0]
+    return found
+
+
 def candidates(planes: Planes) -> Frames:
     """Return the places where a cut is thinkable: change that stands above its neighbours."""
     change = planes.unlike[:, 0]
@@ -140,6 +145,10 @@ def candidates(planes: Planes) -> Frames:
             & (signal >= after)
             & (signal > 1.12 * np.minimum(before, after) + floor)
         )
+    # beside another cut, as with a shot of one frame, it need not be the greater of the two
+    near = np.lib.stride_tricks.sliding_window_view(np.pad(change, 5, mode="edge"), 11)
+    usual = np.partition(near, 5, axis=1)[:, 5]
+    stands |= (change > 5.0) & (change > 1.8 * usual + 1.0)
     stands[0] = False
     return np.flatnonzero(stands)
 

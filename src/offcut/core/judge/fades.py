@@ -11,8 +11,13 @@ from offcut.core.model.seam import Kind
 
 def fades(planes: Planes) -> list[Span]:
     """Return the thinkable fades: contrast that runs to nothing and comes back."""
-    contrast = planes.stats[:, 1]
-    n = planes.n
+    found = dict.fromkeys(_fades_by(planes.stats[:, 1]))
+    return list(found | dict.fromkeys(_fades_by(planes.stats[:, 4])))
+
+
+def _fades_by(contrast: Floats) -> list[Span]:
+    """Return the fades that one measure of contrast shows."""
+    n = len(contrast)
     around = np.lib.stride_tricks.sliding_window_view(np.pad(contrast, 60, mode="edge"), 121)
     dark = np.clip(0.22 * around.max(axis=1), 0.8, 7.0)
     low = np.flatnonzero(contrast <= dark)

@@ -20,7 +20,7 @@ from offcut.core.judge.span_figures import span_figures
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.judge.trees import probability, trees_named
 from offcut.core.measure.signals import ARRAYS, Signals
-from offcut.core.model.seam import Certainty, Kind, Origin, Reason, Seam
+from offcut.core.model.seam import FIELDS, Certainty, Kind, Origin, Reason, Seam
 from offcut.core.words import many
 
 WINDOW = 3000
@@ -31,8 +31,6 @@ BESIDE_DAMAGE = 4
 """Frames either side of a seam: where one of them is damaged, the seam is in doubt."""
 AROUND = MARGIN
 """So many frames either side of a stretch are worth measuring to judge inside it."""
-FIELDS = "fields"
-"""The code of the reason that says a cut lies between two fields."""
 Settled = dict[int, tuple[Seam, ...]]
 
 
@@ -135,10 +133,12 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
         reasons = span_reasons(span, told_of)
         if span.kind is Kind.CUT:
             inside = _places_in(places, span.start - 1, span.end + 1)
-            at = _changes_at(planes, span, places[inside], chances[inside])
-            best = float(chances[inside].max(initial=0.0))
-            seams.append(_cut(at + first, _score(max(chance, best)), reasons))
-            chances[inside] *= 0.1
+            ranked = np.sort(chances[inside])[::-1]
+            best, second = (*ranked.tolist(), 0.0, 0.0)[:2]
+            if (chance >= 0.5 and second < 0.5) or chance > max(0.5, second):
+                at = _changes_at(planes, span, places[inside], chances[inside])
+                seams.append(_cut(at + first, _score(max(chance, best)), reasons))
+                chances[inside] *= 0.1
             continue
         if chance >= 0.5:
             chances[_places_in(places, span.start - 2, span.end + 2)] *= 0.2
@@ -208,15 +208,19 @@ def _best_spans(
     return chosen
 
 
+_BESIDE = 0.8
+"""Chance from which on a cut stands beside another one, with a shot of a frame or two between."""
+
+
 def _alone(places: Frames, chances: Floats) -> Floats:
-    """Let the likeliest of candidates within two frames stand for them."""
+    """Let the likeliest of candidates within two frames stand for them, unless others are sure."""
     alone = chances.copy()
     worthy = np.flatnonzero(chances >= FAINTEST / 100)
     for i in worthy[np.argsort(-chances[worthy], kind="stable")].tolist():
         if alone[i] < FAINTEST / 100:
             continue
         near = _places_in(places, int(places[i]) - 2, int(places[i]) + 2)
-        lesser = chances[near] <= chances[i]
+        lesser = (chances[near] <= chances[i]) & (chances[near] < _BESIDE)
         lesser[i - near.start] = False
         alone[near][lesser] *= 0.1
     return alone

@@ -11,6 +11,7 @@ from offcut.core.words import many
 
 STOP = "stop"
 """The code of the reason that says a seam is a camera stop."""
+STOP_WORDS = "the picture burns out and another comes back: a camera stop"
 _FORMS = {
     "edge": "a straight edge crosses the picture",
     "iris": "an iris opens or closes over the picture",
@@ -115,8 +116,7 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
             weight = _weight(f["back_later"], 0.6, 0.2)
             found.append(Reason("the same picture returns", weight, True, "flash"))
     elif span.kind is Kind.CUT:
-        words = f"the picture burns out and another comes back: a camera stop, {many(length, 'flash frame')}"
-        found.append(Reason(words, 1.0, False, STOP))
+        found.append(Reason(f"{STOP_WORDS}, {many(length, 'flash frame')}", 1.0, False, STOP))
     else:
         found.append(
             Reason(f"evenly mixed over {length} frames", _weight(misfit, 0.7, 0.1), False, "mixed")

@@ -121,6 +121,9 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     named["contrast_middle"] = middle[:, 1] / (edge + 1)
     named["contrast_dip"] = contrast / (edge + 1)
     named["contrast_least"] = contrast
+    plain = np.where(held, planes.of(planes.stats[:, 4], frames), np.inf).min(axis=1)
+    named["plain_least"] = plain
+    named["plain_dip"] = plain / (np.minimum(first[:, 4], last[:, 4]) + 1)
     named["detail_middle"] = middle[:, 2] / ((first[:, 2] + last[:, 2]) / 2 + 0.5)
     # a change of light scales mean and contrast alike, a mix of two pictures does not
     scale = np.log((last[:, 1] + 1) / (first[:, 1] + 1))
@@ -183,18 +186,21 @@ def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Float
 
 
 def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floats, Floats]:
-    """Return how well the time at which each block changes follows its place, how sharply, the form.
+    """Return how well the time at which each block changes follows its place, and how sharply.
 
     The first is the share of variance (R²) that an edge moving at one speed explains, 0 to 1; the
     second the median change of a block at its moment over its change otherwise; the third which
-    of `wipes.FORMS` the edge has. Of the change over one frame, six and 24, whichever is in better order.
+    of `wipes.FORMS` the edge has. Of the change over one frame, six and 24, whichever is in
+    better order.
     """
-    best = np.zeros(len(start)), np.zeros(len(start)), np.zeros(len(start))
+    best: list[Floats] = [np.zeros(len(start)) for _ in range(3)]
     for distance in (1, 6, 24):
         moved = planes.moved[distance]
         low = np.maximum(0, start - 2)
         high = np.minimum(np.minimum(end + 1 + distance, low + 2 * LONGEST), planes.n - 1)
-        frames, held = _inside(low, high)
+        every = 1 + (high - low) // 90  # of long ones every second frame is enough
+        frames, held = _inside(low, low + (high - low) // every)
+        frames = low[:, None] + (frames - low[:, None]) * every[:, None]
         window = moved[np.minimum(frames, planes.n - 1)].astype(np.int16)
         window[~held] = -1
         when = window.argmax(axis=1)
@@ -207,5 +213,5 @@ def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floa
         order = np.where(many[:, 0] >= 6, order, 0)
         better = order > best[0]
         now = order, sharp, form.astype(np.float32)
-        best = tuple(np.where(better, new, old) for new, old in zip(now, best, strict=True))
-    return best
+        best = [np.where(better, new, old) for new, old in zip(now, best, strict=True)]
+    return best[0], best[1], best[2]

@@ -1,4 +1,4 @@
-"""Spans: every place where a seam that takes its time is thinkable, by any of the ways there are."""
+"""Spans: every place where a seam that takes its time is thinkable, by any of its ways."""
 
 from __future__ import annotations
 

@@ -84,43 +84,58 @@ def edge_fits(
     """Fit edges of every form, moving at one speed, to the moments at which blocks change, (m, 40).
 
     ``most`` is a block's change at that moment and ``usual`` its mean change otherwise. Returns
-    for each row: R² of the form that fits best, which of FORMS it is, and the times at which its edge
-    enters and leaves the picture.
+    for each row: R² of the form that fits best, which of FORMS it is, and the times at which its
+    edge enters and leaves the picture.
     """
-    weights = np.clip(most - usual, 0.1, 30)
+    weights = np.clip(most - usual, 0.1, 30).astype(np.float64)
     timed = weights * when
-    mean = timed.sum(axis=1) / weights.sum(axis=1)
-    whole = (weights * (when - mean[:, None]) ** 2).sum(axis=1)
-    best = np.full(len(when), -np.inf)
-    form = np.zeros(len(when), np.int64)
-    enter, leave = np.zeros(len(when)), np.zeros(len(when))
-    for number, places in enumerate(_PLACES):
-        many = places.shape[1]
-        squares = (places[:, :, None] * places[:, None, :]).reshape(40, -1)
-        square = (weights @ squares).reshape(-1, many, many).astype(np.float64) + 1e-2 * np.eye(
-            many
-        )
-        right = (timed @ places).astype(np.float64)
-        told = np.linalg.solve(square, right[..., None])[..., 0].astype(np.float32)
-        fitted = told @ places.T
-        rest = (weights * (when - fitted) ** 2).sum(axis=1)
-        order = np.where(whole > 8 * 10, np.maximum(0, 1 - rest / (whole + 1e-3)), 0.0)
-        better = order > best + (_RARER if number else 0.0)
-        best, form = np.where(better, order, best), np.where(better, number, form)
-        enter = np.where(better, fitted.min(axis=1), enter)
-        leave = np.where(better, fitted.max(axis=1), leave)
-    return best, form, enter, leave
+    heavy, times = weights.sum(axis=1), timed.sum(axis=1)
+    whole = np.maximum((timed * when).sum(axis=1) - times**2 / heavy, 1e-3)
+    sums, squares, products = weights @ _ALONG, weights @ _ALONG**2, timed @ _ALONG
+    spread = squares - sums**2 / heavy[:, None] + 1e-2
+    going = products - sums * (times / heavy)[:, None]
+    # the straight edge follows across and down together, each other form one thing alone
+    both = weights @ (_ALONG[:, 0] * _ALONG[:, 1]) - sums[:, 0] * sums[:, 1] / heavy
+    over = spread[:, 0] * spread[:, 1] - both**2
+    slopes = np.stack(
+        [
+            spread[:, 1] * going[:, 0] - both * going[:, 1],
+            spread[:, 0] * going[:, 1] - both * going[:, 0],
+        ],
+        axis=1,
+    ) / over[:, None]  # fmt: skip
+    fits = [(slopes * going[:, :2]).sum(axis=1), *(going**2 / spread).T[2:]]
+    orders = np.clip(np.stack(fits, axis=1) / whole[:, None], 0, 1)
+    orders[whole <= 8 * 10] = 0
+    orders[:, 1:] -= _RARER
+    form = orders.argmax(axis=1)
+    rows = np.arange(len(form))
+    order = orders[rows, form] + np.where(form > 0, _RARER, 0.0)
+    other = np.maximum(form, 1) + 1
+    slope = np.where(form > 0, going[rows, other] / spread[rows, other], 0.0)
+    lines = np.zeros((len(form), _ALONG.shape[1]))
+    lines[form == 0, :2] = slopes[form == 0]
+    lines[rows, other] += slope
+    base = (times - (lines * sums).sum(axis=1)) / heavy
+    low, high = lines * _ALONG.min(axis=0), lines * _ALONG.max(axis=0)
+    enter = base + np.minimum(low, high).sum(axis=1)
+    leave = base + np.maximum(low, high).sum(axis=1)
+    return order, form, enter, leave
 
 
 _ACROSS, _DOWN = np.tile(np.arange(8), 5) / 7, np.repeat(np.arange(5), 8) / 4
-_AWAY = np.hypot((_ACROSS - 0.5) * 16 / 9, _DOWN - 0.5)
-_ROUND = np.arctan2((_ACROSS - 0.5) * 16 / 9, -(_DOWN - 0.5)) / (2 * np.pi) % 1
-_PLACES = tuple(
-    np.stack([np.ones(40), *along], axis=1).astype(np.float32)
-    for along in (
-        (_ACROSS, _DOWN), (_AWAY,), (_ROUND,), (np.abs(_ACROSS - 0.5),), (np.abs(_DOWN - 0.5),)
-    )
-)  # fmt: skip
+_ALONG = np.stack(
+    [
+        _ACROSS,
+        _DOWN,
+        np.hypot((_ACROSS - 0.5) * 16 / 9, _DOWN - 0.5),
+        np.arctan2((_ACROSS - 0.5) * 16 / 9, -(_DOWN - 0.5)) / (2 * np.pi) % 1,
+        np.abs(_ACROSS - 0.5),
+        np.abs(_DOWN - 0.5),
+    ],
+    axis=1,
+)
+"""What the moments of change may follow, for each block, (40, 6)."""
 FORMS = ("edge", "iris", "clock", "doors", "doors")
 _RARER = 0.08
 """By so much another form than the straight edge must fit better, being rarer."""

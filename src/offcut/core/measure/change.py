@@ -47,7 +47,7 @@ class _Views:
 
     Attributes: ``even`` (n, 40, 64) luma with local mean and contrast set level; ``coarse`` the
     same at half size; ``luma``; ``tiny`` float32 (n, 480) luma and chroma, 16 by 10 each;
-    ``colours`` float32 (n, 96) histograms; ``stats`` float32 (n, 4); ``first`` (n, 40, 64) luma of
+    ``colours`` float32 (n, 96) histograms; ``stats`` float32 (n, 5); ``first`` (n, 40, 64) luma of
     the earlier field, the same as ``luma`` where there are no fields.
     """
 
@@ -59,7 +59,7 @@ class _Views:
         self.coarse = np.empty((n, HEIGHT // 2, WIDTH // 2), np.uint8)
         self.tiny = np.empty((n, 480), np.float32)
         self.colours = np.empty((n, 96), np.float32)
-        self.stats = np.empty((n, 4), np.float32)
+        self.stats = np.empty((n, 5), np.float32)
         for i in range(n):
             luma, chroma = run.luma[i], run.chroma[i]
             self.even[i] = levelled(luma)
@@ -76,7 +76,8 @@ class _Views:
             mean, deviation = cv2.meanStdDev(inner)
             detail = cv2.norm(inner[:, 1:], inner[:, :-1], cv2.NORM_L1) / inner[:, 1:].size
             tint = cv2.norm(chroma.reshape(-1, 32), _COLOURLESS, cv2.NORM_L1) / chroma.size
-            self.stats[i] = (mean[0, 0], deviation[0, 0], detail, tint)
+            self.stats[i, :4] = (mean[0, 0], deviation[0, 0], detail, tint)
+        self.stats[:, 4] = _plain_deviation(self.tiny[:, :160])
 
     def __len__(self) -> int:
         return len(self.luma)
@@ -89,6 +90,17 @@ class _Views:
             past = np.concatenate(parts)[-HISTORY:] if parts else getattr(self, name)[:0]
             setattr(joined, name, np.concatenate([past, getattr(self, name)]))
         return joined
+
+
+def _plain_deviation(tiny: _Floats) -> _Floats:
+    """Return the deviation of the seven tenths of the cells that lie nearest to their median, (n,).
+
+    Letters over a picture that has gone dark are left out of it.
+    """
+    middle = np.partition(tiny, 80, axis=1)[:, 80:81]
+    off = np.partition(np.abs(tiny - middle), 112, axis=1)[:, :112]
+    found: _Floats = np.sqrt((off * off).mean(axis=1))
+    return found
 
 
 def levelled(luma: _Bytes) -> _Bytes:

@@ -1,8 +1,9 @@
 """The curve that small pictures are seen through: full range and high dynamic range as others are.
 
-Judging was trained on pictures of usual range and curve. Codes of full range are laid into the limited one; PQ
-(SMPTE ST 2084) and HLG (ARIB STD-B67) are turned to display light, white at 203 nits (ITU-R BT.2408), what is
-lighter bent towards white, and coded by a power of 1/2.4. Constants from memory.
+Judging was trained on pictures of usual range and curve. Codes of full range are laid into the
+limited one; PQ (SMPTE ST 2084) and HLG (ARIB STD-B67) are turned to display light, white at 203
+nits (ITU-R BT.2408), what is lighter bent towards white, and coded by a power of 1/2.4. Constants
+from memory.
 """
 
 from __future__ import annotations

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-METHOD = 2
+METHOD = 3
 """Version of the measuring; signals of another one are measured again."""
 
 NEAR = (1, 2, 4)
@@ -36,12 +36,12 @@ class Signals:
     ``wide`` float16 (n,): distance 1 after the best shift of the whole picture;
     ``far`` float16 (n, 64): root-mean-square distance of the tiny colour pictures of t and
     t - 1 ... t - 64, in grey levels; ``farther`` float16 (n, 16): of t and t - FARTHER[i];
-    ``moved``, ``moved_six``, ``moved_far`` uint8 (n, 40): per block, unlikeness to the frame one, six
-    and 24 before;
-    ``stats`` float16 (n, 4): mean and deviation of luma and its detail, all inside where black
-    bars would be, and colourfulness;
-    ``woven`` float16 (n, 2): of interlaced pictures, how far the earlier field is from the later one
-    and from the later one of the frame before, in grey levels; 0 of others;
+    ``moved``, ``moved_six``, ``moved_far`` uint8 (n, 40): per block, unlikeness to the frame one,
+    six and 24 before;
+    ``stats`` float16 (n, 5): mean and deviation of luma and its detail, all inside where black
+    bars would be, colourfulness, and the deviation of luma without what stands out, as letters do;
+    ``woven`` float16 (n, 2): of interlaced pictures, how far the earlier field is from the later
+    one and from the later one of the frame before, in grey levels; 0 of others;
     ``held`` bool (n,): the picture is damaged and the one before stands in.
     """
 

@@ -70,7 +70,7 @@ class Crop:
 
     @property
     def parity(self) -> int | None:
-        """Whether even (0) or odd (1) lines are looked at, those of the later field; None for any."""
+        """Whether even (0) or odd (1) lines are looked at, the later field; None for any."""
         return {"top": 1, "bottom": 0}.get(self.first)
 
 

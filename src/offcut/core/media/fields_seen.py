@@ -1,10 +1,10 @@
 """Fields: whether pictures are woven of two moments, and which comes first, told from the picture.
 
-Two fields of one moment weave into a smooth picture, those of two moments into a comb wherever something
-moves. Of a frame's fields each is woven with the other one's field of the next frame as well: which of the
-three weaves is smooth tells whether there are two moments in a frame, and which field is the earlier.
-Pictures of 24 a second laid into 60 fields (2:3) answer alike. (Common practice, no published source;
-the comb is told by a line that differs from both its neighbours in the same sense.)
+Two fields of one moment weave into a smooth picture, those of two moments into a comb wherever
+something moves. Each field of a frame is woven with the other one of the next frame as well: which
+of the three weaves is smooth tells whether there are two moments in a frame, and which field is the
+earlier. Pictures of 24 a second laid into 60 fields (2:3) answer alike. (Common practice, no
+published source; a line combs that differs from both its neighbours in the same sense.)
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 Plane = NDArray[Any]
 LINES = frozenset({480, 486, 512, 576, 608, 1080, 1088})
-"""Heights that interlaced pictures come in (SD of both norms with their ancillary lines, and 1080)."""
+"""Heights that interlaced pictures come in: SD of both norms with their other lines, and 1080."""
 _EACH = 3
 """Of so many columns one is looked at."""
 _LEAST = 0.25
@@ -47,8 +47,8 @@ def comb(top: Plane, bottom: Plane) -> float:
 def first_field(places: Iterable[Sequence[Plane]]) -> str | None:
     """Return "top" or "bottom" where pictures are woven, "" where each is of one moment.
 
-    ``places`` are runs of consecutive luma planes (h, w), uint8. None where too little moves to tell.
-    Each pair of pictures votes, so that a cut among them does not outweigh all others.
+    ``places`` are runs of consecutive luma planes (h, w), uint8. None where too little moves to
+    tell. Each pair of pictures votes, so that a cut among them does not outweigh all others.
     """
     votes = dict.fromkeys(("top", "bottom", ""), 0)
     for run in places:
@@ -71,8 +71,10 @@ def first_field(places: Iterable[Sequence[Plane]]) -> str | None:
 
 
 def _vote(same: float, later: float, earlier: float) -> str | None:
-    """Return what a pair of pictures says: ``later`` is the next frame's top field in this one's place,
-    ``earlier`` the next frame's bottom field. Of pictures of one moment both comb alike."""
+    """Return what a pair of pictures says; of pictures of one moment both comb alike.
+
+    ``later`` is the next frame's top field in this one's place, ``earlier`` its bottom field.
+    """
     near, far = min(later, earlier), max(later, earlier)
     if not _LEAST <= far < _TORN:
         return None

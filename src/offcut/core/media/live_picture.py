@@ -1,6 +1,7 @@
 """The live picture: where in the frame the film itself lies, found over many pictures.
 
-Two things are looked at. Lines that are never lighter than black are bars. And where pictures of
+Three things are looked at. Lines that are never lighter than black are bars; so are lines that
+never differ from the one tone that all corners keep. And where pictures of
 different shots lie, levels change from picture to picture, while the gate of a scanner, the film's
 edge and its perforations stay as they are: a pixel is live when its deviation over the pictures is
 a fair share of that in the middle of the frame (ours, measured on drawn scans).
@@ -29,7 +30,7 @@ from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import SMALLEST, WHOLE, Framing
 
-VERSION = 2
+VERSION = 3
 """Of what is kept of a film: another way of looking gets another number."""
 LOOKS = 24
 LEAST = 12
@@ -44,6 +45,8 @@ LIT = 0.02
 """Of a line of the picture at least this share is lighter than black in some frame."""
 ACROSS = 0.6
 """So much of the line just inside a bar is lit in some frame; under it, it may be a title."""
+_TONE = 12
+"""So many levels off the corners' tone a pixel is no ground of one tone."""
 _WIDE = 480
 _LIVE = 0.3
 _DEAD = 0.2
@@ -151,6 +154,8 @@ class _Seen:
         self.many = 0
         self._size = (0, 0)
         self._lit: NDArray[np.bool_] | None = None
+        self._off: NDArray[np.bool_] | None = None
+        self._tones: list[float] = []
         self._small: dict[int, _Map] = {}
 
     def with_other(self, other: _Seen) -> _Seen:
@@ -159,6 +164,9 @@ class _Seen:
             return other
         if other._lit is not None and other._lit.shape == self._lit.shape:
             self._lit |= other._lit
+            if self._off is not None and other._off is not None:
+                self._off |= other._off
+            self._tones += other._tones
             self._small |= other._small
             self.many += other.many
         return self
@@ -168,9 +176,14 @@ class _Seen:
         if self._lit is None:
             self._size = (grey.shape[1], grey.shape[0])
             self._lit = np.zeros(grey.shape, np.bool_)
+            self._off = np.zeros(grey.shape, np.bool_)
         if grey.shape != self._lit.shape:
             return
         self._lit |= grey > _black(grey)
+        tone = _tone_of_corners(grey)
+        self._tones.append(tone)
+        if self._off is not None and tone >= 0:
+            self._off |= cv2.absdiff(grey, np.full_like(grey, round(tone))) > _TONE
         wide, high = self._size
         scale = min(1.0, _WIDE / wide)
         size = (max(8, round(wide * scale)), max(8, round(high * scale)))
@@ -188,11 +201,27 @@ class _Seen:
         gate = self._gate(stack, bars)
         if gate is not None:
             return gate
+        if not bars and self._one_tone():
+            return self._in_one_tone(stack)
         if not bars:
             sure = Certainty.SURE if self.many >= FEW else Certainty.LIKELY
             return FoundFraming(WHOLE, sure, "no bars", self.many)
         certainty = self._sure_of_bars(stack, bars)
         return FoundFraming(bars, certainty, "black bars", self.many)
+
+    def _one_tone(self) -> bool:
+        """Tell whether all corners keep one tone in all pictures."""
+        return min(self._tones) >= 0 and max(self._tones) - min(self._tones) < 4
+
+    def _in_one_tone(self, stack: _Map) -> FoundFraming:
+        """Return the picture that lies on a ground of one tone."""
+        self._lit = self._off
+        framing = self._bars()
+        certainty = self._sure_of_bars(stack, framing, float(np.median(self._tones)))
+        if framing and certainty is not Certainty.DOUBTFUL:
+            return FoundFraming(framing, certainty, "a ground of one tone", self.many)
+        sure = Certainty.SURE if self.many >= FEW else Certainty.LIKELY
+        return FoundFraming(WHOLE, sure, "no bars", self.many)
 
     def _bars(self) -> Framing:
         assert self._lit is not None
@@ -205,8 +234,11 @@ class _Seen:
         fits = min(wide - left - right, high - top - bottom) >= SMALLEST
         return Framing(left, top, right, bottom) if fits else WHOLE
 
-    def _sure_of_bars(self, stack: _Map, bars: Framing) -> Certainty:
-        """Say how surely bars are bars: dead flat, and the line inside lit all across in time."""
+    def _sure_of_bars(self, stack: _Map, bars: Framing, tone: float | None = None) -> Certainty:
+        """Say how surely bars are bars: dead flat, and the line inside lit all across in time.
+
+        They are black, or of a tone.
+        """
         assert self._lit is not None
         wide, high = self._size
         inside = self._lit[bars.top : high - bars.bottom, bars.left : wide - bars.right]
@@ -217,7 +249,8 @@ class _Seen:
         full = all(line.mean() >= ACROSS for side, line in lines if side)
         scale = stack.shape[2] / wide
         flat = all(
-            float(np.ptp(part, axis=0).mean()) < 6 and float(part.mean()) < BLACK
+            float(np.ptp(part, axis=0).mean()) < 6
+            and (float(part.mean()) < BLACK if tone is None else abs(part.mean() - tone) < 3)
             for part in _strips(stack, bars, scale)
         )
         if self.many >= FEW and full and flat and _changing(stack):
@@ -373,6 +406,16 @@ def _perforated(stack: _Map, box: tuple[int, int, int, int]) -> bool:
         if float(column.max()) > 90 and float(np.ptp(column)) > 50 and turns >= 5:
             return True
     return False
+
+
+def _tone_of_corners(grey: NDArray[np.uint8]) -> float:
+    """Return the tone that all four corners have, -1 where they differ or are not flat."""
+    side = max(4, min(grey.shape) // 24)
+    corners = [grey[:side, :side], grey[:side, -side:], grey[-side:, :side], grey[-side:, -side:]]
+    means = [float(c.mean()) for c in corners]
+    if max(means) - min(means) > 3 or max(float(c.std()) for c in corners) > 3:
+        return -1.0
+    return sum(means) / 4
 
 
 def _black(grey: NDArray[np.uint8]) -> int:

@@ -7,6 +7,9 @@ from enum import StrEnum
 
 from offcut.core.model.card import NO_CARD, Card
 
+FIELDS = "fields"
+"""The code of the reason that says a cut lies between two fields."""
+
 
 class Kind(StrEnum):
     """How two shots are joined."""
@@ -98,3 +101,8 @@ class Seam:
     def gradual(self) -> bool:
         """True when it has a span of its own."""
         return self.end > self.start
+
+
+def between_fields(seam: Seam) -> bool:
+    """Tell whether a cut lies between the fields of its frame, which shows both shots."""
+    return any(r.code == FIELDS for r in seam.reasons)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from offcut.core.model.seam import Certainty, Seam
+from offcut.core.model.seam import FIELDS, Certainty, Seam
 
 _REASONS = {
     "flash": "a flash",
@@ -21,7 +21,7 @@ _REASONS = {
 }
 
 
-_KINDS = {"stop": "a camera stop"}
+_KINDS = {"stop": "a camera stop", FIELDS: "between two fields"}
 """Reasons that say what a seam is, not whether it is one."""
 
 

@@ -66,8 +66,8 @@ def join_strokes(lengths: ShotLengths, least: float) -> Floats:
     """Return gradual joins as pencil strokes, float64 (n, 4): x and y of both ends.
 
     A dissolve is two crossing lines over its span, a fade two Vs point to point with a gap, a wipe
-    one slanted line, a whip a zigzag. x is in seconds on the axis, a span at least ``2 * least`` wide; y goes from
-    0 at the foot to 1.
+    one slanted line, a whip a zigzag. x is in seconds on the axis, a span at least ``2 * least``
+    wide; y goes from 0 at the foot to 1.
     """
     strokes: list[tuple[float, float, float, float]] = []
     for place in np.flatnonzero(lengths.mixed > 0).tolist():

@@ -18,7 +18,7 @@ from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import Ticket
 
 FORMAT = "offcut-project"
-VERSION = 7
+VERSION = 8
 
 
 def project_text(

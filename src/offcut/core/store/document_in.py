@@ -286,12 +286,12 @@ def media_in(value: Mapping[str, Any], file: Path | None) -> Media:
         fingerprint=str_in(value, "fingerprint"),
         codec=str_in(value, "codec"),
         run=run,
-        fields=_first_field(value.get("fields", "")),
+        fields=_first_field(value["fields"]),
     )
 
 
 def _first_field(value: Any) -> str:
-    """Return which field comes first; projects from before that was looked for do not say."""
+    """Return which field comes first, empty for whole pictures."""
     if value not in ("", "top", "bottom"):
         raise ValueError("fields")
     return str(value)

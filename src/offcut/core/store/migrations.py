@@ -24,9 +24,10 @@ def upgraded(document: Document, version: int) -> Document:
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
     document = _cuts_of_five(document, version)
-    if version >= 6:
-        return document
-    return document | {"source": _with_plain_markers(document["source"])}
+    source = document["source"]
+    if version < 6:
+        source = _with_plain_markers(source)
+    return document | {"source": source if version >= 8 else _with_fields(source)}
 
 
 def _cuts_of_five(document: Document, version: int) -> Document:
@@ -188,6 +189,15 @@ def _to_seven(document: Document) -> Document:
     return document | {"rulings": []}
 
 
+def _to_eight(document: Document) -> Document:
+    """Format 7 did not say which field comes first, and knew no whips."""
+    return document | {"sources": [_with_fields(s) for s in document["sources"]]}
+
+
+def _with_fields(source: Document) -> Document:
+    return source | {"media": dict(source["media"]) | {"fields": ""}}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _to_two,
     _to_three,
@@ -195,5 +205,6 @@ _STEPS: tuple[Callable[[Document], Document], ...] = (
     _to_five,
     _to_six,
     _to_seven,
+    _to_eight,
 )
 """What brings format 1 to 2, 2 to 3 and so on: a new format is a step at the end."""

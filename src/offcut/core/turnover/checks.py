@@ -14,7 +14,7 @@ from offcut.core.errors import TimecodeError
 from offcut.core.lists.outgoing import record_start_of
 from offcut.core.lists.registry import format_of
 from offcut.core.media.opened import OpenedFilm
-from offcut.core.model.seam import Certainty
+from offcut.core.model.seam import Certainty, between_fields
 from offcut.core.model.shots import counted_seams, shots_of
 from offcut.core.model.source import Source
 from offcut.core.timecode import frames_per_day, length_words, timecode_from_frame
@@ -174,6 +174,14 @@ def _oddities(plan: Plan, source: Source, film: OpenedFilm) -> list[Remark]:
         found.append(Remark(Weight.LOOK, words))
     if film.fields and encoded and (framing.top % 4 or framing.bottom % 4):
         words = "The film is interlaced: its framing’s top and bottom want steps of 4 pixels"
+        found.append(Remark(Weight.LOOK, words))
+    woven = [i.shot.opened_by for i in plan.items if i.source.id == source.id]
+    split = sorted({s.frame for s in woven if s is not None and between_fields(s)})
+    if split:
+        media = source.media
+        at = timecode_from_frame(media.start + split[0], media.rate, media.drop)
+        words = f"{many(len(split), 'cut')} between the fields of a frame, the first at {at}: "
+        words += "that frame’s earlier field is still the shot before"
         found.append(Remark(Weight.LOOK, words))
     if source.media.run is not None and plan.way is not None and not plan.way.codec:
         found.append(Remark(Weight.STOP, "Stills have no packets to copy: choose a codec"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 from collections.abc import Iterator
 from fractions import Fraction
@@ -152,7 +153,7 @@ def test_a_framing_leaves_a_picture_or_is_refused(sides: tuple[int, int, int, in
     crop = crop_of(source)
     assert 0 <= crop.left < crop.right <= 1
     assert 0 <= crop.top < crop.bottom <= 1
-    assert crop_of(replace(source, framing=WHOLE)) == Crop()
+    assert crop_of(dataclasses.replace(source, framing=WHOLE)) == Crop()
 
 
 def test_a_smaller_film_in_its_place_is_whole(framed: Project) -> None:

@@ -127,4 +127,4 @@ def test_cuts_of_format_2_name_their_scenes() -> None:
     for now, then in zip(cards, before, strict=True):
         if now is not None and then["scene"]:
             assert named[now["scene"]] == then["scene"]
-    assert upgraded_cuts(made, 6) is made
+    assert upgraded_cuts(made, 8) is made

@@ -60,7 +60,7 @@ def _saved(tmp_path: Path) -> tuple[Path, dict]:
     return path, json.loads(path.read_text())
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7])
 def test_an_older_format_is_read_and_kept_when_saved_anew(version: int, tmp_path: Path) -> None:
     old = (KEPT / f"format-{version}.offcut").read_bytes()
     path = tmp_path / "film.offcut"
@@ -69,7 +69,7 @@ def test_an_older_format_is_read_and_kept_when_saved_anew(version: int, tmp_path
     assert path.read_bytes() == old
     save_project(project, path)
     save_project(open_project(path), path)
-    assert json.loads(path.read_text())["version"] == 7
+    assert json.loads(path.read_text())["version"] == 8
     assert open_project(path) == project
     assert older_format_of(path, version).read_bytes() == old
 

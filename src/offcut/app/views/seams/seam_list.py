@@ -38,7 +38,8 @@ from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.wax_marks import draw_mark, mark_words
 from offcut.app.theme import SMALL, WELL, font, theme
 from offcut.app.theme.parts import label
-from offcut.core.judge.camera_stops import STOP, is_stop
+from offcut.core.judge.camera_stops import is_stop
+from offcut.core.judge.reasons import STOP
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.seam import Certainty, Origin, Seam, Standing
