@@ -10,6 +10,7 @@ import json
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
@@ -29,7 +30,19 @@ from offcut.core.measure.small_pictures import crop_of
 from offcut.core.model.seam import Kind
 
 
-def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, dict]:
+class Examples(NamedTuple):
+    """Figures, labels and places [start, end) of a film's thinkable cuts and spans; facts of it."""
+
+    cuts: np.ndarray
+    cuts_right: np.ndarray
+    cuts_at: np.ndarray
+    spans: np.ndarray
+    spans_right: np.ndarray
+    spans_at: np.ndarray
+    facts: dict
+
+
+def examples(path: Path) -> Examples:
     """Return figures and labels of a film's thinkable cuts and spans."""
     truth = json.loads(path.with_suffix(path.suffix + ".json").read_text())
     kept = path.with_suffix(f".signals-{METHOD}.npz")
@@ -86,7 +99,13 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
     # what covers a part of a join is neither right nor wrong
     clear = np.array(
         [
-            r or f or (max(row, default=0.0) < 0.2 and not _over_stop(s, stops))
+            r
+            or f
+            or (max(row, default=0.0) < 0.2 and not _over_stop(s, stops))
+            # but one half of a fade is wrong where the whole of it was thought of
+            or any(
+                share > 0 and spans[k][3] == "fade" and k in named for k, share in enumerate(row)
+            )
             for r, f, row, s in zip(span_right, flashed, shares, found, strict=True)
         ],
         bool,
@@ -112,7 +131,11 @@ def examples(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray
         "names": (names, span_names),
         "edges off by": np.mean(edges, axis=0).round(1).tolist() if edges else None,
     }
-    return figures[~unsure], right[~unsure], told[clear], span_right[clear], facts
+    places = np.stack([at - 1, at + 2], axis=1)[~unsure]
+    lain = np.array([(s.start, s.end) for s in found], int).reshape(-1, 2)[clear]
+    return Examples(
+        figures[~unsure], right[~unsure], places, told[clear], span_right[clear], lain, facts
+    )
 
 
 def _over_stop(span: Span, stops: list[tuple[int, int, int, str]]) -> bool:
@@ -123,6 +146,7 @@ def fit(
     x: np.ndarray,
     y: np.ndarray,
     groups: np.ndarray,
+    at: np.ndarray,
     name: str,
     *,
     trees: int,
@@ -155,7 +179,9 @@ def fit(
         print(
             f"{name}: {len(y)} examples, {y.sum()} true; held out F1 {2 * tp / (2 * tp + fp + fn):.4f} ({fp} false, {fn} missed)"
         )
-    line = LogisticRegression(C=10.0).fit(held[:, None], y)
+    # what is told is the best of those that overlap, so those alone are calibrated by
+    best = best_of_places(held, groups, at)
+    line = LogisticRegression(C=10.0).fit(held[best, None], y[best])
     model = fresh().fit(x, y)
     laid = [_laid_out(p[0].nodes) for p in model._predictors]
     inner = max(len(t[0]) for t in laid)
@@ -173,6 +199,20 @@ def fit(
     base = float(np.ravel(model._baseline_prediction)[0])
     made["constants"] = np.array([base, float(line.coef_[0, 0]), float(line.intercept_[0])])
     return {f"{name}_{k}": v for k, v in made.items()}
+
+
+def best_of_places(odds: np.ndarray, groups: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Return which examples are the likeliest of all of their film that they overlap with."""
+    best = np.zeros(len(odds), bool)
+    for group in np.unique(groups):
+        rows = np.flatnonzero(groups == group)
+        taken = np.zeros(int(at[rows, 1].max()) + 2, bool)
+        for row in rows[np.argsort(-odds[rows], kind="stable")]:
+            start, end = max(0, int(at[row, 0])), int(at[row, 1])
+            if not taken[start:end].any():
+                taken[start:end] = True
+                best[row] = True
+    return best
 
 
 def _laid_out(nodes: np.ndarray) -> tuple[list[int], list[float], list[int], list[float]]:
@@ -205,21 +245,21 @@ def main() -> None:
     with ProcessPoolExecutor(2) as pool:
         got = list(pool.map(examples, films))
     named: dict[str, tuple[str, ...]] = {}
-    for path, (*_, facts) in zip(films, got, strict=True):
-        names = facts.pop("names")
+    for path, film in zip(films, got, strict=True):
+        names = film.facts.pop("names")
         for kind, told in zip(("cut", "gradual"), names, strict=True):
             if told:
                 named[kind] = told
-        print(path.name, facts)
-    x = np.concatenate([g[0] for g in got])
-    y = np.concatenate([g[1] for g in got])
-    groups = np.concatenate([np.full(len(g[1]), i) for i, g in enumerate(got)])
-    arrays = fit(x, y, groups, "cut", trees=160, leaves=14, rate=0.07)
-    spans = [(g[2], g[3], i) for i, g in enumerate(got) if len(g[3])]
-    x = np.concatenate([g[0] for g in spans])
-    y = np.concatenate([g[1] for g in spans])
-    groups = np.concatenate([np.full(len(g[1]), g[2]) for g in spans])
-    arrays |= fit(x, y, groups, "gradual", trees=300, leaves=16, rate=0.05)
+        print(path.name, film.facts)
+    arrays = {}
+    for name, first, settings in (
+        ("cut", 0, {"trees": 220, "leaves": 15, "rate": 0.06}),
+        ("gradual", 3, {"trees": 380, "leaves": 16, "rate": 0.045}),
+    ):
+        having = [(i, film) for i, film in enumerate(got) if len(film[first + 1])]
+        x, y, at = (np.concatenate([film[first + n] for _, film in having]) for n in range(3))
+        groups = np.concatenate([np.full(len(film[first + 1]), i) for i, film in having])
+        arrays |= fit(x, y, groups, at, name, **settings)
     target = Path(trees.__file__).parent / "judge.npz"
     # so that nobody hands the forests other figures than they were trained on
     arrays |= {f"{kind}_names": np.array(told) for kind, told in named.items()}

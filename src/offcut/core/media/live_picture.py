@@ -30,7 +30,7 @@ from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import SMALLEST, WHOLE, Framing
 
-VERSION = 3
+VERSION = 4
 """Of what is kept of a film: another way of looking gets another number."""
 LOOKS = 24
 LEAST = 12
@@ -198,11 +198,13 @@ class _Seen:
             return nothing
         stack = np.stack([self._small[frame] for frame in sorted(self._small)])
         bars = self._bars()
+        if not bars and self._one_tone():
+            plain = self._in_one_tone(stack)
+            if plain is not None:
+                return plain
         gate = self._gate(stack, bars)
         if gate is not None:
             return gate
-        if not bars and self._one_tone():
-            return self._in_one_tone(stack)
         if not bars:
             sure = Certainty.SURE if self.many >= FEW else Certainty.LIKELY
             return FoundFraming(WHOLE, sure, "no bars", self.many)
@@ -213,15 +215,15 @@ class _Seen:
         """Tell whether all corners keep one tone in all pictures."""
         return min(self._tones) >= 0 and max(self._tones) - min(self._tones) < 4
 
-    def _in_one_tone(self, stack: _Map) -> FoundFraming:
-        """Return the picture that lies on a ground of one tone."""
-        self._lit = self._off
+    def _in_one_tone(self, stack: _Map) -> FoundFraming | None:
+        """Return the picture that lies on a ground of one tone; None where that is not sure."""
+        black, self._lit = self._lit, self._off
         framing = self._bars()
         certainty = self._sure_of_bars(stack, framing, float(np.median(self._tones)))
-        if framing and certainty is not Certainty.DOUBTFUL:
-            return FoundFraming(framing, certainty, "a ground of one tone", self.many)
-        sure = Certainty.SURE if self.many >= FEW else Certainty.LIKELY
-        return FoundFraming(WHOLE, sure, "no bars", self.many)
+        self._lit = black
+        if not framing or certainty is not Certainty.SURE:
+            return None
+        return FoundFraming(framing, certainty, "a ground of one tone", self.many)
 
     def _bars(self) -> Framing:
         assert self._lit is not None
