@@ -19,7 +19,7 @@ from offcut.core.words import many
 _CYCLE = 5
 _WOVEN = (2, 3)
 """Which frames of the five are woven: pictures A A, B B, B C, C D, D D."""
-_CLEAR = 0.8
+_CLEAR = 0.3
 """Grey levels by which fields differ, at least, where they tell anything."""
 _SURE = 0.85
 """Share of the frames that tell something which follow the pattern in a film that has it."""

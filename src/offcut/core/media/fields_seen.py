@@ -21,7 +21,7 @@ LINES = frozenset({480, 486, 512, 576, 608, 1080, 1088})
 """Heights that interlaced pictures come in: SD of both norms with their other lines, and 1080."""
 _EACH = 3
 """Of so many columns one is looked at."""
-_LEAST = 0.25
+_LEAST = 0.1
 """A weave is a comb from so many grey levels on, as a mean over the picture."""
 _UNEVEN, _SAME = 0.6, 0.3
 _VOTES, _SHARE = 4, 0.6

@@ -158,7 +158,9 @@ def _woven(reader: MovieReader, height: int, rate: float) -> str:
     index = reader.index
     if not plausible(height, rate) or index.by_count or len(index) < 2 * _RUN:
         return "?"
-    keys = index.keys.tolist() or [0]
+    keys = index.keys.tolist()
+    if len(keys) < 2 * _RUNS:  # few or all too near: spread over the film
+        keys = [len(index) * share // _RUNS for share in range(_RUNS)]
     runs: list[list[NDArray[Any]]] = []
     for share in range(_RUNS):
         start = min(keys[len(keys) * share // _RUNS], len(index) - _RUN)

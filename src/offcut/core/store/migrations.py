@@ -23,11 +23,13 @@ def upgraded(document: Document, version: int) -> Document:
 
 def upgraded_cuts(document: Document, version: int) -> Document:
     """Return the document of a file of cuts as the present version writes it."""
+    if version >= 8:
+        return document
     document = _cuts_of_five(document, version)
     source = document["source"]
     if version < 6:
         source = _with_plain_markers(source)
-    return document | {"source": source if version >= 8 else _with_fields(source)}
+    return document | {"source": _with_fields(source)}
 
 
 def _cuts_of_five(document: Document, version: int) -> Document:

@@ -126,7 +126,8 @@ PLAIN = {
 }  # fmt: skip
 SPAN = {
     "ends": 20.0, "misfit": 0.2, "unlike": 18.0, "contrast_least": 2.0, "edge_order": 0.9,
-    "before": 0.1, "after": 0.1,
+    "before": 0.1, "after": 0.1, "edge_form": 0.0, "edge_sharp": 3.0, "ramp_error": 0.1, "burnt": 0.0,
+    "inside_out": 4.0, "detail_dip": 0.5, "back_later": 0.9,
 }  # fmt: skip
 
 
@@ -158,7 +159,17 @@ def test_what_speaks_against_a_cut_is_said(figures: dict[str, float], code: str)
     [
         (Kind.DISSOLVE, {}, "mixed"),
         (Kind.FADE, {}, "fade"),
-        (Kind.WIPE, {}, "wipe"),
+        (Kind.FADE, {"burnt": 40.0}, "fade"),
+        (Kind.WIPE, {}, "wipe-edge"),
+        (Kind.WIPE, {"edge_sharp": 1.5}, "wipe-soft"),
+        (Kind.WIPE, {"edge_order": 0.3}, "wipe-soft"),
+        (Kind.WIPE, {"edge_form": 1.0}, "wipe-iris"),
+        (Kind.WIPE, {"edge_form": 2.0}, "wipe-clock"),
+        (Kind.WIPE, {"edge_form": 4.0}, "wipe-doors"),
+        (Kind.WHIP, {}, "whip"),
+        (Kind.WHIP, {}, "blur"),
+        (Kind.WHIP, {"back_later": 0.1}, "flash"),
+        (Kind.CUT, {}, "stop"),
         (Kind.DISSOLVE, {"misfit": 0.8}, "misfit"),
         (Kind.DISSOLVE, {"unlike": 5.0}, "alike"),
         (Kind.DISSOLVE, {"after": 0.9}, "motion"),

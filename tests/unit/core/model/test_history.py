@@ -234,4 +234,4 @@ def test_two_seams_of_one_id_are_refused() -> None:
 
 
 def test_a_text_of_a_project_is_one_json_document() -> None:
-    assert json.loads(project_text(full_project()))["version"] == 7
+    assert json.loads(project_text(full_project()))["version"] == 8
