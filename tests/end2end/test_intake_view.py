@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from itertools import chain
 from pathlib import Path
@@ -15,8 +16,9 @@ from pytestqt.qtbot import QtBot
 from films import encode, scene
 from offcut.app.shell.window import Window
 from offcut.core.media.proxy import ProxyPieces
+from offcut.core.model.project import Project
 from offcut.core.model.run import Holes
-from offcut.core.model.source import Framed, Framing
+from offcut.core.model.source import Framed, Framing, Source
 from offcut.core.model.ticket import Fields, Flash, ProxyUse
 from offcut.core.model.verbs.ticket import set_proxy_use
 from offcut.core.store.project_file import read_project
@@ -165,7 +167,8 @@ def test_what_is_set_goes_for_all_chosen_as_one_undo(intake: Window, qtbot: QtBo
     s.failed.connect(failed.append)
     ticket.rate.textActivated.emit("fast")
     assert failed == ["fast is no rate: type frames per second, such as 18 or 23.976"]
-    while s.project != before:
+    # by other fields the pictures are measured anew, and what is found then is no step to undo
+    while _without_seams(s.project) != _without_seams(before):
         assert s.history.undoable is not None
         s.undo()
 
@@ -360,3 +363,7 @@ def test_what_was_found_stays_where_no_proxy_can_be_written(
     assert s.source.searched
     assert [x.frame for x in s.source.seams if x.score > 50] == [40]
     assert any("proxies cannot be written" in words for words in failed)
+
+
+def _without_seams(project: Project) -> list[Source]:
+    return [replace(source, seams=()) for source in project.sources]

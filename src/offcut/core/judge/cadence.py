@@ -43,6 +43,12 @@ def pulldown(woven: NDArray[Any], start: int = 0) -> Pulldown | None:
     least cost through the frames (Viterbi 1967).
     """
     own, before = np.asarray(woven, np.float32).T
+    if len(own) < _LEAST:
+        return None
+    # lines of the picture itself differ between fields, moving or not
+    least = np.pad(np.minimum(own, before), 7, mode="edge")
+    still = np.lib.stride_tricks.sliding_window_view(least, 15).min(axis=1)
+    own, before = own - still, before - still
     tells = np.flatnonzero(np.maximum(own, before) > _CLEAR)
     tells = tells[(own[tells] > 2.5 * before[tells]) | (before[tells] > 2.5 * own[tells])]
     if len(tells) < _LEAST:

@@ -43,8 +43,9 @@ class Watcher(Protocol):
         """Hear that no more come, at the end or after a stop."""
 
 
-PART, LONGEST = 300, 2000
-"""A part has about so many frames, and none has more than the second; else one decoder reads."""
+LEAST_PART, PART, LONGEST = 60, 300, 2000
+"""A part has about so many frames, by the length of the film, and none has more than the last; else
+one decoder reads."""
 
 
 def cores() -> int:
@@ -104,7 +105,7 @@ def measured(
         return
     with ExitStack() as leaving:
         workers = pool or leaving.enter_context(crew(threads))
-        bounds = _parts(film.index, early, end)
+        bounds = _parts(film.index, early, end, threads)
         if len(bounds) > 1:
             prepared = _side_by_side(part, bounds, workers, threads)
         else:
@@ -280,13 +281,17 @@ def _from_start(found: Measured, start: int) -> Iterator[Measured]:
         yield Measured(start, found.end, signals)
 
 
-def _parts(index: FrameIndex, start: int, end: int) -> list[tuple[int, int]]:
-    """Divide [start, end) at keyframes into parts; one part where keyframes are too far apart."""
+def _parts(index: FrameIndex, start: int, end: int, threads: int = 1) -> list[tuple[int, int]]:
+    """Divide [start, end) at keyframes into parts; one part where keyframes are too far apart.
+
+    Of a short film they are shorter, so that no decoder is left with most of it.
+    """
     if index.by_count or len(index.keys) < 2:
         return [(start, end)]
     bounds = [start]
+    part = max(LEAST_PART, min(PART, (end - start) // (4 * threads)))
     for key in index.keys.tolist():
-        if key - bounds[-1] >= PART and key < end - 60:
+        if key - bounds[-1] >= part and key < end - 60:
             bounds.append(key)
     bounds.append(end)
     parts = list(pairwise(bounds))

@@ -19,12 +19,13 @@ from numpy.typing import NDArray
 Plane = NDArray[Any]
 LINES = frozenset({480, 486, 512, 576, 608, 1080, 1088})
 """Heights that interlaced pictures come in: SD of both norms with their other lines, and 1080."""
-_EACH = 3
-"""Of so many columns one is looked at."""
+_COLUMNS = 180
+"""So many columns, spread over the picture, are looked at."""
 _LEAST = 0.1
 """A weave is a comb from so many grey levels on, as a mean over the picture."""
 _UNEVEN, _SAME = 0.6, 0.3
 _VOTES, _SHARE = 4, 0.6
+_PLAIN = 7
 _TORN = 30.0
 """What combs more is a cut or a flash, and does not vote."""
 
@@ -55,7 +56,8 @@ def first_field(places: Iterable[Sequence[Plane]]) -> str | None:
         rows = []
         for now, then in pairwise(run):
             high = now.shape[0] // 2 * 2
-            a, b = now[:high, ::_EACH], then[:high, ::_EACH]
+            each = max(1, now.shape[1] // _COLUMNS)
+            a, b = now[:high, ::each], then[:high, ::each]
             rows.append((comb(a[0::2], a[1::2]), comb(b[0::2], a[1::2]), comb(a[0::2], b[1::2])))
         if rows:
             still = min(min(row) for row in rows)  # lines of the picture itself, moving or not
@@ -63,6 +65,8 @@ def first_field(places: Iterable[Sequence[Plane]]) -> str | None:
                 vote = _vote(*(v - still for v in row))
                 if vote is not None:
                     votes[vote] += 1
+        if max(votes.values()) >= _PLAIN and sum(v > 0 for v in votes.values()) == 1:
+            break  # all of one mind: no need to look at more
     first = max(("top", "bottom"), key=lambda v: votes[v])
     other = "bottom" if first == "top" else "top"
     if votes[first] >= max(_VOTES, 2 * votes[other], _SHARE * votes[""]):

@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
 from av.container import InputContainer
 from av.error import FFmpegError
 from av.video.stream import VideoStream
@@ -47,6 +48,7 @@ class MovieReader:
         self._run: Iterator[tuple[int, av.VideoFrame]] | None = None
         self._next = -1
         self._whole_from = 0
+        self._back = 0
         self._upright = Upright()
 
     @property
@@ -147,15 +149,22 @@ class MovieReader:
             for at, picture in enumerate(decoded(container, stream)):
                 yield at, self._upright(picture)
             return
-        key = self.index.key_before(number)
+        keys = self.index.keys
+        place = int(np.searchsorted(keys, number, side="right")) - 1
+        place = max(-1, place - self._back)  # before the first one lies the film's beginning
         while True:
+            key = int(keys[place]) if place >= 0 else 0
             run = self._numbered_from(key, number)
             first = next(run, None)
             if key == 0 or (first is not None and first[0] <= max(key, 0)):
                 break
             if first is not None and first[0] <= number and first[0] - key <= 4:
                 break  # a keyframe whose first pictures cannot be decoded (an open start)
-            key = self.index.key_before(key - 1)
+            if first is not None and first[0] <= number and self._back and first[0] in keys:
+                break  # late, as before, but at a keyframe that is early enough
+            # some containers lead to far behind what is asked for, and do so all the time
+            self._back = max(1, 2 * self._back)
+            place = max(-1, place - self._back)
         if first is not None:
             yield first
             yield from run

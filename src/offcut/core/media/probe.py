@@ -10,6 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from av.error import FFmpegError
 from numpy.typing import NDArray
 
@@ -158,16 +159,18 @@ def _woven(reader: MovieReader, height: int, rate: float) -> str:
     index = reader.index
     if not plausible(height, rate) or index.by_count or len(index) < 2 * _RUN:
         return "?"
-    keys = index.keys.tolist()
-    if len(keys) < 2 * _RUNS:  # few or all too near: spread over the film
-        keys = [len(index) * share // _RUNS for share in range(_RUNS)]
-    runs: list[list[NDArray[Any]]] = []
-    for share in range(_RUNS):
-        start = min(keys[len(keys) * share // _RUNS], len(index) - _RUN)
-        with contextlib.suppress(MediaError, FFmpegError):
-            pictures = [luma_of(p) for _, p in reader.frames(start, start + _RUN)]
-            runs.append([p for p in pictures if p is not None])
-    first = first_field(runs)
+    keys = index.keys.tolist() or [0]
+    if len(keys) < _RUNS:  # then some way behind them, too, but not far: all before is decoded
+        keys = sorted(k + 2 * _RUN * n for k in keys for n in range(_RUNS))
+
+    def runs() -> Iterator[list[NDArray[np.uint8]]]:
+        for share in range(_RUNS):
+            start = min(keys[len(keys) * share // _RUNS], len(index) - _RUN)
+            with contextlib.suppress(MediaError, FFmpegError):
+                pictures = [luma_of(p) for _, p in reader.frames(start, start + _RUN)]
+                yield [p for p in pictures if p is not None]
+
+    first = first_field(runs())
     return "?" if first is None else first
 
 

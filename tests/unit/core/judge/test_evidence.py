@@ -126,7 +126,8 @@ PLAIN = {
 }  # fmt: skip
 SPAN = {
     "ends": 20.0, "misfit": 0.2, "unlike": 18.0, "contrast_least": 2.0, "edge_order": 0.9,
-    "before": 0.1, "after": 0.1, "edge_form": 0.0, "edge_sharp": 3.0, "ramp_error": 0.1, "burnt": 0.0,
+    "before": 0.1, "after": 0.1, "edge_form": 0.0, "edge_sharp": 3.0, "ramp_error": 0.1,
+    "burnt": 0.0,
     "inside_out": 4.0, "detail_dip": 0.5, "back_later": 0.9,
 }  # fmt: skip
 
