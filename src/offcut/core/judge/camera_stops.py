@@ -16,11 +16,10 @@ from numpy.typing import NDArray
 from offcut.core.judge.bursts import flash_runs
 from offcut.core.judge.evidence import hat_of
 from offcut.core.judge.judge import certainty_of
-from offcut.core.judge.reasons import STOP, STOP_WORDS
+from offcut.core.judge.reasons import STOP, stop_reasons
 from offcut.core.measure.signals import Signals
-from offcut.core.model.seam import Kind, Origin, Reason, Seam
+from offcut.core.model.seam import Kind, Origin, Seam
 from offcut.core.model.ticket import Flash
-from offcut.core.words import many
 
 LONGEST = 12
 """Frames that a flash lasts at most."""
@@ -149,16 +148,17 @@ def _changes_at(stop: CameraStop, inside: Sequence[Seam], signals: Signals) -> i
 
 def _cut_of(stop: CameraStop, frame: int, inside: Sequence[Seam]) -> Seam:
     long = stop.end - stop.start
-    words = f"{STOP_WORDS}, {many(long, 'flash frame')}"
     best = max(inside, key=lambda s: s.score, default=None)
     score = max(_SCORE if stop.apart > 2 * _APART else 70.0, best.score if best else 0.0)
-    reason = Reason(words, 1.0, False, STOP)
-    good = (r for r in best.reasons if not r.against and r.code != STOP) if best else ()
-    others = tuple(good)[:3]
+    said = stop_reasons(long)
+    good = (
+        (r for r in best.reasons if not r.against and r.code not in (STOP, "burnt")) if best else ()
+    )
+    others = tuple(good)[:2]
     certainty = certainty_of(score)
     base = best or Seam(id=0, frame=frame, start=frame, end=frame, kind=Kind.CUT,
                         score=score, certainty=certainty, origin=Origin.FOUND)  # fmt: skip
     return replace(
         base, frame=frame, start=frame, end=frame, kind=Kind.CUT, score=score,
-        certainty=certainty, reasons=(reason, *others),
+        certainty=certainty, reasons=(*said, *others),
     )  # fmt: skip

@@ -11,7 +11,6 @@ from offcut.core.words import many
 
 STOP = "stop"
 """The code of the reason that says a seam is a camera stop."""
-STOP_WORDS = "the picture burns out and another comes back: a camera stop"
 _FORMS = {
     "edge": "a straight edge crosses the picture",
     "iris": "an iris opens or closes over the picture",
@@ -78,10 +77,18 @@ def cut_reasons(f: dict[str, float]) -> list[Reason]:
     return sorted(found, key=lambda r: -r.weight)
 
 
+def stop_reasons(frames: int) -> list[Reason]:
+    """Say that a seam is a camera stop, with so many flash frames."""
+    return [
+        Reason(f"a camera stop, {many(frames, 'flash frame')}", 1.0, False, STOP),
+        Reason("the picture burns out and another comes back", 1.0, False, "burnt"),
+    ]
+
+
 def _wipe_reason(f: dict[str, float], length: int) -> Reason:
     """Say in which form one picture takes the other's place."""
     if f["edge_order"] < 0.6:
-        words = f"the new picture takes the old one’s place bit by bit over {length} frames"
+        words = f"changes bit by bit over {length} frames"
         return Reason(words, _weight(f["ramp_error"], 0.3, 0.05), False, "wipe-soft")
     form = FORMS[int(f["edge_form"])]
     words, code = f"{_FORMS[form]} in {length} frames", f"wipe-{form}"
@@ -107,7 +114,7 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
     elif span.kind is Kind.WIPE:
         found.append(_wipe_reason(f, length))
     elif span.kind is Kind.WHIP:
-        words = f"the picture flies or tears apart for {many(length, 'frame')}, and is another one"
+        words = f"flies or tears apart for {many(length, 'frame')}"
         found.append(Reason(words, _weight(f["inside_out"], 1.2, 5.0), False, "whip"))
         if f["detail_dip"] < 0.75:
             weight = _weight(f["detail_dip"], 1.0, 0.4)
@@ -116,7 +123,7 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
             weight = _weight(f["back_later"], 0.6, 0.2)
             found.append(Reason("the same picture returns", weight, True, "flash"))
     elif span.kind is Kind.CUT:
-        found.append(Reason(f"{STOP_WORDS}, {many(length, 'flash frame')}", 1.0, False, STOP))
+        found += stop_reasons(length)
     else:
         found.append(
             Reason(f"evenly mixed over {length} frames", _weight(misfit, 0.7, 0.1), False, "mixed")

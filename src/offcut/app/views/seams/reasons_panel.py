@@ -67,18 +67,16 @@ class Reasons(QWidget):
         look = theme()
         painter.setPen(look.colour("text"))
         bar = min(130.0, wide * 0.34)
-        words = painter.fontMetrics().elidedText(
-            reason.text[:1].upper() + reason.text[1:],
-            Qt.TextElideMode.ElideRight,
-            int(wide - bar - 14),
-        )
-        painter.drawText(
-            QRectF(left + 4, top, wide - bar - 10, ROW), Qt.AlignmentFlag.AlignVCenter, words
-        )
+        metrics = painter.fontMetrics()
+        words = reason.text[:1].upper() + reason.text[1:]
+        room, slot = wide - bar - 10, QRectF(left + wide - bar, top + 7, bar, 9)
+        if metrics.horizontalAdvance(words) > room - 4:  # the words want the row, the bar its foot
+            room, slot = wide - 4, QRectF(left + 4, top + ROW - 4, wide - 8, 3)
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(room - 4))
+        painter.drawText(QRectF(left + 4, top, room, ROW), Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("bar"))
-        painter.drawRoundedRect(QRectF(left + wide - bar, top + 7, bar, 9), 2, 2)
+        painter.drawRoundedRect(slot, 2, 2)
         painter.setBrush(look.colour("warn" if reason.against else "ink"))
-        painter.drawRoundedRect(
-            QRectF(left + wide - bar, top + 7, max(3.0, bar * reason.weight), 9), 2, 2
-        )
+        slot.setWidth(max(3.0, slot.width() * reason.weight))
+        painter.drawRoundedRect(slot, 2, 2)
