@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 Plane = NDArray[Any]
 LINES = frozenset({480, 486, 512, 576, 608, 1080, 1088})
 """Heights that interlaced pictures come in: SD of both norms with their other lines, and 1080."""
-_COLUMNS = 180
+_COLUMNS = 120
 """So many columns, spread over the picture, are looked at."""
 _LEAST = 0.1
 """A weave is a comb from so many grey levels on, as a mean over the picture."""

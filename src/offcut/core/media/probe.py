@@ -163,9 +163,11 @@ def _woven(reader: MovieReader, height: int, rate: float) -> str:
     if len(keys) < _RUNS:  # then some way behind them, too, but not far: all before is decoded
         keys = sorted(k + 2 * _RUN * n for k in keys for n in range(_RUNS))
 
+    many = _RUNS if height < _LARGE else _RUNS_LARGE
+
     def runs() -> Iterator[list[NDArray[np.uint8]]]:
-        for share in range(_RUNS):
-            start = min(keys[len(keys) * share // _RUNS], len(index) - _RUN)
+        for share in range(many):
+            start = min(keys[len(keys) * share // many], len(index) - _RUN)
             with contextlib.suppress(MediaError, FFmpegError):
                 pictures = [luma_of(p) for _, p in reader.frames(start, start + _RUN)]
                 yield [p for p in pictures if p is not None]
@@ -174,8 +176,8 @@ def _woven(reader: MovieReader, height: int, rate: float) -> str:
     return "?" if first is None else first
 
 
-_RUN, _RUNS = 6, 5
-"""So many pictures in a row are looked at, at so many places."""
+_RUN, _RUNS, _RUNS_LARGE, _LARGE = 6, 5, 3, 720
+"""So many pictures in a row are looked at, at so many places, of large pictures at fewer."""
 _ORDERS = {"top": 2, "bottom": 3}
 """AV_FIELD_TT and AV_FIELD_BB of FFmpeg's AVFieldOrder."""
 

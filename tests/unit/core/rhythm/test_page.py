@@ -122,10 +122,14 @@ def test_what_is_beside_lies_over_what_counts() -> None:
 
 
 def test_gradual_joins_are_pencil_strokes_over_their_spans() -> None:
-    kinds = [None, Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.CUT]
-    lengths = lengths_of_seconds("", [2.0] * 5, kinds=kinds, mixed=[0.0, 0.4, 0.4, 0.4, 0.0])
+    kinds = [None, Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.WHIP, Kind.CUT]
+    mixed = [0.0, 0.4, 0.4, 0.4, 0.6, 0.0]
+    lengths = lengths_of_seconds("", [2.0] * 6, kinds=kinds, mixed=mixed)
     strokes = join_strokes(lengths, 0.01)
-    assert len(strokes) == 2 + 4 + 1
+    assert len(strokes) == 2 + 4 + 1 + 3
+    zigzag = strokes[7:]
+    assert zigzag[:, 0].tolist() == pytest.approx([7.7, 7.9, 8.1])
+    assert zigzag[:, 1:4:2].tolist() == [[0, 1], [1, 0], [0, 1]]
     assert strokes[0].tolist() == pytest.approx([1.8, 0, 2.2, 1])  # crossing lines
     assert strokes[1].tolist() == pytest.approx([1.8, 1, 2.2, 0])
     vs = strokes[2:6]

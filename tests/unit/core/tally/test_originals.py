@@ -219,6 +219,18 @@ def test_spans_that_touch_another_are_cuts_and_no_frame_is_lost() -> None:
     assert length == project.sources[0].media.frames
 
 
+def test_a_whip_is_a_dissolve_in_an_edl_and_read_back_as_a_whip() -> None:
+    project = place_seam(bare(), FIRST, 1000, kind=Kind.WHIP, span=10)
+    project = with_originals(project, [Fraction(1)] * 2)
+    text = edl_text(list_of(project, originals=True))
+    assert "* JOINED BY A WHIP OF 10 FRAMES" in text
+    assert " D    010 " in text
+    listed, _ = back(project)
+    assert [e.kind for e in listed.events] == [Kind.CUT, Kind.WHIP]
+    (join,) = joins_of(listed).joins
+    assert (join.kind, join.end - join.start) == (Kind.WHIP, 10)
+
+
 def test_a_fade_of_one_frame_is_a_cut() -> None:
     project = place_seam(bare(), FIRST, 1000, kind=Kind.FADE, span=1)  # nothing is dark in between
     project = with_originals(project, [Fraction(1)] * 2)
