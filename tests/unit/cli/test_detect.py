@@ -36,6 +36,7 @@ def test_detect_prints_one_json_object(four_shots: Path) -> None:
         "width": 192,
         "height": 112,
         "framing": [0, 0, 0, 0],
+        "fields": None,
     }
     counted = [s for s in told["seams"] if s["counted"]]
     assert [s["frame"] for s in counted] == [40, 75, 120]

@@ -15,8 +15,8 @@ from offcut.cli.main import main
 from offcut.demo import FILM
 
 HASHES = {
-    FILM.name: "71d1b68d98a69b1f61ea18641e8a86f7",
-    "bikes.mp4": "5204295e088b778471c3cac8e0456f2d",
+    FILM.name: "5efe1f4c4c6f36fc3e696809f3553ace",
+    "bikes.mp4": "270e59d90d6ab45201df9b9ad5f658e7",
 }
 
 
