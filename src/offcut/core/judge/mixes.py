@@ -10,6 +10,7 @@ memory.)
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
 from typing import NamedTuple
 
@@ -49,26 +50,8 @@ def mix_misfit(planes: Planes, b: Frames, length: int | Frames) -> tuple[Floats,
 
 def mixes(planes: Planes) -> list[Span]:
     """Return the thinkable dissolves, the best length at each place, no two overlapping much."""
-    n = planes.n
-    if n < 12:
-        return []
-    frames = np.arange(n)
-    best = np.full(n, -1.0, np.float32)
-    long = np.zeros(n, np.int64)
-    single = planes.apart(frames, 1)
-    for length in LENGTHS:
-        b = frames + length // 2 + 1
-        places = np.flatnonzero((b < n) & (b - length - 2 >= 0))
-        step = 1 if length < 16 else 2 if length < 62 else 4  # hardly matters to a long one
-        places = places[(places + planes.start) % step == 0]
-        places = places[planes.apart(b[places], length + 1) > 4]
-        near = int(nearest_distance(np.array(length + 1)))
-        places = places[planes.at(planes.unlike, b[places], near) > _ALIKE]
-        fit = _mix_fit(planes, single, b[places], length)
-        better = fit > best[places]
-        best[places[better]] = fit[better]
-        long[places[better]] = length
-    return [Span(s, e, Kind.DISSOLVE) for s, e in _peaks(planes, best, long)]
+    found = _best_lengths(planes, LENGTHS, _mix_fit, apart=4, unlike=_ALIKE)
+    return [Span(s, e, Kind.DISSOLVE) for s, e in found]
 
 
 def crossings(planes: Planes) -> list[Span]:
@@ -77,6 +60,19 @@ def crossings(planes: Planes) -> list[Span]:
     Of two pictures side by side in a frame the squared distances to both add up as of a mix, so the
     share is told alike; only the frame does not lie on the line between them.
     """
+    found = _best_lengths(planes, _CROSSINGS, _crossing_fit, apart=9, unlike=11)
+    return [Span(s, e, Kind.WIPE) for s, e in found]
+
+
+def _best_lengths(
+    planes: Planes,
+    lengths: tuple[int, ...],
+    fit_of: Callable[[Planes, Floats, Frames, int], Floats],
+    *,
+    apart: float,
+    unlike: float,
+) -> list[tuple[int, int]]:
+    """Return the spans that fit best of some lengths, whose ends differ by so much at least."""
     n = planes.n
     if n < 12:
         return []
@@ -84,18 +80,19 @@ def crossings(planes: Planes) -> list[Span]:
     best = np.full(n, -1.0, np.float32)
     long = np.zeros(n, np.int64)
     single = planes.apart(frames, 1)
-    for length in _CROSSINGS:
+    for length in lengths:
         b = frames + length // 2 + 1
         places = np.flatnonzero((b < n) & (b - length - 2 >= 0))
-        places = places[(places + planes.start) % (1 if length < 16 else 2) == 0]
+        step = 1 if length < 16 else 2 if length < 62 else 4  # hardly matters to a long one
+        places = places[(places + planes.start) % step == 0]
+        places = places[planes.apart(b[places], length + 1) > apart]
         near = int(nearest_distance(np.array(length + 1)))
-        places = places[planes.apart(b[places], length + 1) > 9]
-        places = places[planes.at(planes.unlike, b[places], near) > 11]
-        fit = _crossing_fit(planes, single, b[places], length)
+        places = places[planes.at(planes.unlike, b[places], near) > unlike]
+        fit = fit_of(planes, single, b[places], length)
         better = fit > best[places]
         best[places[better]] = fit[better]
         long[places[better]] = length
-    return [Span(s, e, Kind.WIPE) for s, e in _peaks(planes, best, long)]
+    return _peaks(planes, best, long)
 
 
 def _crossing_fit(planes: Planes, single: Floats, b: Frames, length: int) -> Floats:

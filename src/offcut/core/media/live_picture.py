@@ -197,7 +197,7 @@ class _Seen:
         if self._lit is None or not self._lit.any():
             return nothing
         stack = np.stack([self._small[frame] for frame in sorted(self._small)])
-        bars = self._bars()
+        bars = self._bars(self._lit)
         if not bars and self._one_tone():
             plain = self._in_one_tone(stack)
             if plain is not None:
@@ -208,7 +208,7 @@ class _Seen:
         if not bars:
             sure = Certainty.SURE if self.many >= FEW else Certainty.LIKELY
             return FoundFraming(WHOLE, sure, "no bars", self.many)
-        certainty = self._sure_of_bars(stack, bars)
+        certainty = self._sure_of_bars(stack, bars, self._lit)
         return FoundFraming(bars, certainty, "black bars", self.many)
 
     def _one_tone(self) -> bool:
@@ -217,18 +217,18 @@ class _Seen:
 
     def _in_one_tone(self, stack: _Map) -> FoundFraming | None:
         """Return the picture that lies on a ground of one tone; None where that is not sure."""
-        black, self._lit = self._lit, self._off
-        framing = self._bars()
-        certainty = self._sure_of_bars(stack, framing, float(np.median(self._tones)))
-        self._lit = black
+        assert self._off is not None
+        framing = self._bars(self._off)
+        tone = float(np.median(self._tones))
+        certainty = self._sure_of_bars(stack, framing, self._off, tone)
         if not framing or certainty is not Certainty.SURE:
             return None
         return FoundFraming(framing, certainty, "a ground of one tone", self.many)
 
-    def _bars(self) -> Framing:
-        assert self._lit is not None
-        top, bottom = _sides(self._lit.mean(axis=1))
-        left, right = _sides(self._lit.mean(axis=0))
+    def _bars(self, lit: NDArray[np.bool_]) -> Framing:
+        """Return what a map of pixels that are no ground, in any picture, leaves out."""
+        top, bottom = _sides(lit.mean(axis=1))
+        left, right = _sides(lit.mean(axis=0))
         return self._whole_unless_fits(left, top, right, bottom)
 
     def _whole_unless_fits(self, left: int, top: int, right: int, bottom: int) -> Framing:
@@ -236,14 +236,15 @@ class _Seen:
         fits = min(wide - left - right, high - top - bottom) >= SMALLEST
         return Framing(left, top, right, bottom) if fits else WHOLE
 
-    def _sure_of_bars(self, stack: _Map, bars: Framing, tone: float | None = None) -> Certainty:
+    def _sure_of_bars(
+        self, stack: _Map, bars: Framing, lit: NDArray[np.bool_], tone: float | None = None
+    ) -> Certainty:
         """Say how surely bars are bars: dead flat, and the line inside lit all across in time.
 
         They are black, or of a tone.
         """
-        assert self._lit is not None
         wide, high = self._size
-        inside = self._lit[bars.top : high - bars.bottom, bars.left : wide - bars.right]
+        inside = lit[bars.top : high - bars.bottom, bars.left : wide - bars.right]
         lines = (
             (bars.top, inside[2]), (bars.bottom, inside[-3]),
             (bars.left, inside[:, 2]), (bars.right, inside[:, -3]),

@@ -57,6 +57,20 @@ def test_bars_are_found_quickly_and_surely(tmp_path: Path) -> None:
     assert (told.framing, told.certainty, told.words) == (bars, Certainty.SURE, "black bars")
 
 
+def test_a_picture_on_a_ground_of_one_tone_is_framed(tmp_path: Path) -> None:
+    sides = Framing(24, 16, 24, 16)
+    grounded = []
+    for picture in barred(shots(), sides):
+        outside = np.ones(picture.shape[:2], bool)
+        outside[sides.top : -sides.bottom, sides.left : -sides.right] = False
+        picture[outside] = (12, 70, 30)
+        grounded.append(picture)
+    path = encode(tmp_path / "tone.mp4", grounded, options={"g": "8"})
+    found = find_framing(open_source(path), 0, len(grounded))
+    assert (found.framing, found.certainty) == (sides, Certainty.SURE)
+    assert found.words == "a ground of one tone"
+
+
 def test_a_film_without_bars_is_whole(tmp_path: Path) -> None:
     told = found(encode(tmp_path / "full.mp4", shots(), options={"g": "8"}))
     assert (told.framing, told.words) == (WHOLE, "no bars")

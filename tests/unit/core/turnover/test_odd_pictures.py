@@ -12,6 +12,8 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from films import encode, scene, woven
+from offcut.core.find import find_seams
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source
@@ -19,7 +21,7 @@ from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.source import Framing
 from offcut.core.model.verbs.placing import place_seam
-from offcut.core.model.verbs.searching import set_framing
+from offcut.core.model.verbs.searching import set_framing, take_found
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.store.missing_films import film_there, with_shape_of
 from offcut.core.turnover.checks import checked
@@ -130,6 +132,16 @@ def test_the_check_says_what_cannot_be_told_of_fields(
     assert "steps of 4 pixels" in said(framed, Asked(movies="prores", framing=True))
     assert "steps of 4" not in said(framed, Asked(movies="prores"))
     assert len(handed(film, "dnxhr", tmp_path)) == 2
+
+
+def test_the_check_names_cuts_between_fields(tmp_path: Path) -> None:
+    fields = [*scene(90, 61, 240, 480), *scene(91, 59, 240, 480), *scene(92, 60, 240, 480)]
+    film = open_source(encode(tmp_path / "x.mp4", woven(fields), options={"crf": "18"}))
+    project = add_source(Project(name="x"), film.media)
+    project = take_found(project, FIRST, find_seams(film).seams, 0, film.media.frames)
+    told = [f.words for f in checked(plan_of(project, Asked()), tmp_path, films={FIRST: film})]
+    (words,) = [t for t in told if "between the fields" in t]
+    assert words.startswith("1 cut between the fields of a frame, the first at 00:00:01:05")
 
 
 # turned
