@@ -695,21 +695,23 @@ FIRST_WIDE = 300
 _shelf: tuple[tuple[str, bool], Shelf] | None = None
 
 
-def main() -> None:
-    """Write films to a folder of the machine's temporary space."""
+def make_all(
+    categories: tuple[str, ...], make: Callable[[tuple[str, str, int, Path]], str]
+) -> None:
+    """Write the films that the command line asks for to a folder of temporary space."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--side", choices=("learn", "bench"), default="bench")
     parser.add_argument("--each", type=int, default=3, help="films a category")
     parser.add_argument("--first", type=int, default=0, help="number of the first")
-    parser.add_argument("--category", choices=CATEGORIES, help="only this one")
+    parser.add_argument("--category", choices=categories, action="append", help="only these")
     call = parser.parse_args()
     folder = HOME / call.side
     folder.mkdir(parents=True, exist_ok=True)
     tasks = [
         (call.side, c, s, folder)
         for s in range(call.first, call.first + call.each)
-        for c in CATEGORIES
-        if call.category in (None, c)
+        for c in categories
+        if not call.category or c in call.category
     ]
     with ProcessPoolExecutor(2) as pool:
         for name in pool.map(make, tasks):
@@ -717,4 +719,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    make_all(CATEGORIES, make)

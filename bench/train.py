@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import NamedTuple
@@ -21,8 +22,9 @@ from accuracy import looked_at
 from films import HOME
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
+from offcut.core.judge.judge import KINDS
 from offcut.core.judge.span import Span
-from offcut.core.judge.span_figures import span_figures
+from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
@@ -31,14 +33,23 @@ from offcut.core.model.seam import Kind
 
 
 class Examples(NamedTuple):
-    """Figures, labels and places [start, end) of a film's thinkable cuts and spans; facts of it."""
+    """What is thinkable in a film.
+
+    Figures, labels and places [start, end) of its cuts and of its spans; ``clear`` are those that
+    are surely right or wrong; ``kinds`` the kind of the join that a span lies on, of whatever kind
+    the span itself is, "" where on none.
+    """
 
     cuts: np.ndarray
     cuts_right: np.ndarray
     cuts_at: np.ndarray
+    cuts_clear: np.ndarray
     spans: np.ndarray
     spans_right: np.ndarray
     spans_at: np.ndarray
+    spans_clear: np.ndarray
+    kinds: np.ndarray
+    thought: list[Span]
     facts: dict
 
 
@@ -131,10 +142,19 @@ def examples(path: Path) -> Examples:
         "names": (names, span_names),
         "edges off by": np.mean(edges, axis=0).round(1).tolist() if edges else None,
     }
-    places = np.stack([at - 1, at + 2], axis=1)[~unsure]
-    lain = np.array([(s.start, s.end) for s in found], int).reshape(-1, 2)[clear]
+    on = [spans[o.index(True)][3] if any(o) else "" for o in over]
     return Examples(
-        figures[~unsure], right[~unsure], places, told[clear], span_right[clear], lain, facts
+        figures.reshape(len(at), -1),
+        right,
+        np.stack([at - 1, at + 2], axis=1),
+        ~unsure,
+        told,
+        span_right,
+        np.array([(s.start, s.end) for s in found], int).reshape(-1, 2),
+        clear,
+        np.array(on, str),
+        found,
+        facts,
     )
 
 
@@ -152,8 +172,11 @@ def fit(
     trees: int,
     leaves: int,
     rate: float,
-) -> dict[str, np.ndarray]:
-    """Train one forest and return it as arrays."""
+) -> tuple[dict[str, np.ndarray], Callable[[np.ndarray, np.ndarray], np.ndarray]]:
+    """Train one forest; return it as arrays, and the log-odds it would give of films not seen.
+
+    The latter by figures and by the numbers of the films they are of.
+    """
 
     def fresh() -> HistGradientBoostingClassifier:
         return HistGradientBoostingClassifier(
@@ -167,9 +190,11 @@ def fit(
             random_state=7,
         )
 
+    folds = [(fresh().fit(x[a], y[a]), b) for a, b in GroupKFold(5).split(x, y, groups)]
     held = np.zeros(len(y))
-    for a, b in GroupKFold(5).split(x, y, groups):
-        held[b] = fresh().fit(x[a], y[a]).decision_function(x[b])
+    for forest, b in folds:
+        held[b] = forest.decision_function(x[b])
+    fold_of = {int(g): forest for forest, b in folds for g in np.unique(groups[b])}
     for level in (0.0,):
         tp, fp, fn = (
             ((held > level) & y).sum(),
@@ -198,7 +223,25 @@ def fit(
         made["value"][i, : len(value)] = value
     base = float(np.ravel(model._baseline_prediction)[0])
     made["constants"] = np.array([base, float(line.coef_[0, 0]), float(line.intercept_[0])])
-    return {f"{name}_{k}": v for k, v in made.items()}
+
+    def unseen(figures: np.ndarray, of: np.ndarray) -> np.ndarray:
+        odds = np.zeros(len(figures))
+        for group in np.unique(of).tolist():
+            forest = fold_of.get(group, folds[0][0])
+            odds[of == group] = forest.decision_function(figures[of == group])
+        return line.coef_[0, 0] * odds + line.intercept_[0]
+
+    return {f"{name}_{k}": v for k, v in made.items()}, unseen
+
+
+def fit_kinds(x: np.ndarray, kinds: np.ndarray, groups: np.ndarray) -> dict[str, np.ndarray]:
+    """Train one forest for each kind of gradual join, on spans that lie on joins."""
+    at = np.stack([np.arange(len(x)), np.arange(1, len(x) + 1)], axis=1)
+    arrays: dict[str, np.ndarray] = {}
+    for kind in KINDS:
+        name = f"kind-{kind}"
+        arrays |= fit(x, kinds == kind, groups, at, name, trees=90, leaves=12, rate=0.08)[0]
+    return arrays
 
 
 def best_of_places(odds: np.ndarray, groups: np.ndarray, at: np.ndarray) -> np.ndarray:
@@ -244,22 +287,33 @@ def main() -> None:
     )
     with ProcessPoolExecutor(2) as pool:
         got = list(pool.map(examples, films))
-    named: dict[str, tuple[str, ...]] = {}
+    names: list[tuple[str, ...]] = [(), ()]
     for path, film in zip(films, got, strict=True):
-        names = film.facts.pop("names")
-        for kind, told in zip(("cut", "gradual"), names, strict=True):
-            if told:
-                named[kind] = told
+        told = film.facts.pop("names")
+        names = [new or old for new, old in zip(told, names, strict=True)]
         print(path.name, film.facts)
-    arrays = {}
-    for name, first, settings in (
-        ("cut", 0, {"trees": 220, "leaves": 15, "rate": 0.06}),
-        ("gradual", 3, {"trees": 380, "leaves": 16, "rate": 0.045}),
-    ):
-        having = [(i, film) for i, film in enumerate(got) if len(film[first + 1])]
-        x, y, at = (np.concatenate([film[first + n] for _, film in having]) for n in range(3))
-        groups = np.concatenate([np.full(len(film[first + 1]), i) for i, film in having])
-        arrays |= fit(x, y, groups, at, name, **settings)
+    having = [(i, film) for i, film in enumerate(got) if len(film.cuts)]
+    x, y, at, clear = (np.concatenate([film[n] for _, film in having]) for n in range(4))
+    groups = np.concatenate([np.full(len(film.cuts), i) for i, film in having])
+    arrays, unseen = fit(
+        x[clear], y[clear], groups[clear], at[clear], "cut", trees=220, leaves=15, rate=0.06
+    )
+    having = [(i, film) for i, film in enumerate(got) if len(film.spans)]
+    told = []
+    for i, film in having:
+        odds = unseen(film.cuts, np.full(len(film.cuts), i)) if len(film.cuts) else np.zeros(0)
+        places = film.cuts_at[:, 0] + 1
+        figures, words = with_rivals(film.spans, names[1], film.thought, places, odds)
+        told.append(figures)
+    x = np.concatenate(told)
+    y, at, clear, kinds = (np.concatenate([film[n] for _, film in having]) for n in range(5, 9))
+    groups = np.concatenate([np.full(len(film.spans), i) for i, film in having])
+    arrays |= fit(
+        x[clear], y[clear], groups[clear], at[clear], "gradual", trees=380, leaves=16, rate=0.045
+    )[0]
+    lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
+    arrays |= fit_kinds(x[lying], kinds[lying], groups[lying])
+    named = {"cut": names[0], "gradual": words} | {f"kind-{kind}": words for kind in KINDS}
     target = Path(trees.__file__).parent / "judge.npz"
     # so that nobody hands the forests other figures than they were trained on
     arrays |= {f"{kind}_names": np.array(told) for kind, told in named.items()}

@@ -8,11 +8,9 @@ side, screens, very short shots, deep and high dynamic range pictures. Material 
 
 from __future__ import annotations
 
-import argparse
 import json
 import math
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
@@ -26,7 +24,6 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from films import (
-    HOME,
     SIZE,
     TRAPS,
     Cutting,
@@ -35,6 +32,7 @@ from films import (
     any_shot,
     clip_shot,
     jump,
+    make_all,
     photo_shot,
 )
 from world_joins import MOVES, WIPES, Rng, ease, join_length, long_dissolve, moved, room_in, turned
@@ -823,26 +821,5 @@ def make(task: tuple[str, str, int, Path]) -> str:
     return stem.name
 
 
-def main() -> None:
-    """Write films to a folder of the machine's temporary space."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--side", choices=("learn", "bench"), default="bench")
-    parser.add_argument("--each", type=int, default=3, help="films a category")
-    parser.add_argument("--first", type=int, default=0, help="number of the first")
-    parser.add_argument("--category", choices=CATEGORIES, action="append", help="only these")
-    call = parser.parse_args()
-    folder = HOME / call.side
-    folder.mkdir(parents=True, exist_ok=True)
-    tasks = [
-        (call.side, c, s, folder)
-        for s in range(call.first, call.first + call.each)
-        for c in CATEGORIES
-        if not call.category or c in call.category
-    ]
-    with ProcessPoolExecutor(2) as pool:
-        for name in pool.map(make, tasks):
-            print(name, flush=True)
-
-
 if __name__ == "__main__":
-    main()
+    make_all(CATEGORIES, make)

@@ -52,11 +52,18 @@ class Planes:
         self._sums: dict[int, NDArray[np.int32]] = {}
         self._peaks: dict[int, list[NDArray[np.int32]]] = {}
         self._hat: Floats | None = None
+        self._usual: Floats | None = None
 
     def _held(self, frames: Frames) -> Frames:
         # np.clip costs more than both of these together
         found: Frames = np.minimum(np.maximum(frames, 0), self.n - 1)
         return found
+
+    def usual_block(self) -> Floats:
+        """Return how much the median block changes from frame to frame, (n,), in grey levels."""
+        if self._usual is None:
+            self._usual = np.median(self.moved[1], axis=1).astype(np.float32)
+        return self._usual
 
     def at(self, plane: Floats, frames: Frames, distance: int | Frames) -> Floats:
         """Return a plane's column for a distance at some frames, the nearest at the ends.

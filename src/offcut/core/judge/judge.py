@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from offcut.core.judge.evidence import Floats, Frames, Planes, candidates, join_figures
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span import Span, nearest_distance
-from offcut.core.judge.span_figures import span_figures
+from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.judge.trees import probability, trees_named
 from offcut.core.measure.signals import ARRAYS, Signals
@@ -118,17 +118,19 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     seams: list[Seam] = []
     if len(places):
         figures, names = join_figures(planes, places)
-        chances = probability(trees_named("cut").odds(figures, names))
+        odds = trees_named("cut").odds(figures, names)
     else:
-        figures, names, chances = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
+        figures, names, odds = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
+    chances = probability(odds)
     spans = thinkable_spans(planes)
     likely, told, words = np.zeros(0, np.float32), figures, names
     if spans:
-        told, words = span_figures(planes, spans)
+        told, words = with_rivals(*span_figures(planes, spans), spans, places, odds)
         likely = probability(trees_named("gradual").odds(told, words))
-    chances = chances.copy()
-    for i, chance in _best_spans(spans, likely, places, chances, faintest):
-        span = spans[i]
+    chosen = _best_spans(spans, likely, places, chances, faintest)
+    kinds = _kinds(spans, told, words, [i for i, _ in chosen])
+    for (i, chance), kind in zip(chosen, kinds, strict=True):
+        span = replace(spans[i], kind=kind)
         told_of = dict(zip(words, told[i].tolist(), strict=True))
         reasons = span_reasons(span, told_of)
         if span.kind is Kind.CUT:
@@ -152,6 +154,21 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     if planes.woven.any():
         seams = [_between_fields(planes, s, first) for s in seams]
     return sorted(seams, key=lambda s: s.frame)
+
+
+def _kinds(
+    spans: list[Span], told: Floats, words: tuple[str, ...], chosen: list[int]
+) -> list[Kind]:
+    """Return the kinds of the chosen spans; a span's own is that of whoever thought of it."""
+    own = [spans[i].kind for i in chosen]
+    if not chosen:
+        return own
+    odds = np.stack([trees_named(f"kind-{k}").odds(told[chosen], words) for k in KINDS], axis=1)
+    best = odds.argmax(axis=1).tolist()
+    return [k if k is Kind.CUT else KINDS[b] for k, b in zip(own, best, strict=True)]
+
+
+KINDS = (Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.WHIP)
 
 
 def _changes_at(planes: Planes, span: Span, places: Frames, chances: Floats) -> int:

@@ -87,6 +87,10 @@ def stop_reasons(frames: int) -> list[Reason]:
 
 def _wipe_reason(f: dict[str, float], length: int) -> Reason:
     """Say in which form one picture takes the other's place."""
+    if f["block_usual"] > 2.5 * f["block_outside"] + 3.0:
+        weight = _weight(f["block_usual"] / (f["block_outside"] + 1), 2, 8)
+        words = f"the new picture pushes the old one out in {length} frames"
+        return Reason(words, weight, False, "wipe-push")
     if f["edge_order"] < 0.6:
         words = f"changes bit by bit over {length} frames"
         return Reason(words, _weight(f["ramp_error"], 0.3, 0.05), False, "wipe-soft")

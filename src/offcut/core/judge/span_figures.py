@@ -52,6 +52,7 @@ def _figures(planes: Planes, spans: list[Span]) -> dict[str, Floats]:
     order = wipe_order(planes, start, end)
     named["edge_order"], named["edge_sharp"], named["edge_form"] = order
     _add_burst(planes, start, end, named)
+    _add_whole(planes, start, end, named)
     _add_ramp(planes, start, end, named)
     named["is_fade"] = np.array([s.kind is Kind.FADE for s in spans], np.float32)
     named["is_wipe"] = np.array([s.kind is Kind.WIPE for s in spans], np.float32)
@@ -158,6 +159,46 @@ def _add_burst(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     named["back_later"] = planes.apart(end + 6, back) / (named["ends"] + 1.0)
 
 
+def _add_whole(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """Whether all of the picture changes in each frame, as where one pushes the other out."""
+    frames, held = _inside(start, end)
+    around = np.concatenate(
+        [start[:, None] + np.arange(-8, 0), end[:, None] + np.arange(1, 9)], axis=1
+    )
+    for name, plane in (("raw", planes.raw), ("block", planes.usual_block())):
+        named[f"{name}_usual"] = _median(planes.of(plane, frames), held)
+        named[f"{name}_outside"] = np.median(planes.of(plane, around), axis=1)
+
+
+def with_rivals(
+    told: Floats, words: tuple[str, ...], spans: Sequence[Span], places: Frames, odds: Floats
+) -> tuple[Floats, tuple[str, ...]]:
+    """Return span figures with the log-odds of the likeliest cut inside each span, and around it.
+
+    ``places`` are where cuts were thought of, in order, and ``odds`` theirs.
+    """
+    if not len(places):
+        places, odds = np.array([_NOWHERE]), np.array([_NO_RIVAL])
+    start, end = (np.array([getattr(s, side) for s in spans]) for side in ("start", "end"))
+    wide = 4 + (end - start) // 2
+    first, last = np.searchsorted(places, (start - wide, end + wide + 1))
+    which = first[:, None] + np.arange(max(1, int((last - first).max())))
+    held = which < last[:, None]
+    which = np.minimum(which, len(places) - 1)
+    inside = held & (places[which] >= start[:, None] - 1) & (places[which] <= end[:, None] + 1)
+    ranked = np.sort(np.where(inside, odds[which], _NO_RIVAL), axis=1)
+    second = ranked[:, -2] if ranked.shape[1] > 1 else np.full(len(spans), _NO_RIVAL)
+    beside = np.where(held & ~inside, odds[which], _NO_RIVAL).max(axis=1)
+    found = np.stack([ranked[:, -1], second, beside], axis=1).astype(np.float32)
+    names = ("cut_inside", "cut_second", "cut_beside")
+    return np.concatenate([told, np.maximum(found, _NO_RIVAL)], axis=1), (*words, *names)
+
+
+_NOWHERE = -10_000
+_NO_RIVAL = -12.0
+"""Log-odds that stand for no cut at all."""
+
+
 def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
     """How straight the share of the later picture runs from 0 to 1, and only inside the span."""
     room = np.maximum(1, (HISTORY - 1 - (end - start)) // 2)
@@ -180,6 +221,7 @@ def _add_ramp(planes: Planes, start: Frames, end: Frames, named: dict[str, Float
     named["off_inside"], named["off_outside"] = mean_inside / whole, mean_beside / whole
     rows = np.arange(len(start))
     at = np.clip(start - 1 - a, 0, len(steps) - 1), np.clip(end - a, 0, len(steps) - 1)
+    named["share_jump"] = np.where(held, np.diff(share, axis=1, prepend=0), 0).max(axis=1)
     named["share_before"] = np.abs(share[rows, at[0]])
     named["share_after"] = np.abs(1 - share[rows, at[1]])
     named["ramp_whole"] = whole

@@ -11,6 +11,7 @@ from what returns.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import cv2
@@ -37,6 +38,8 @@ _OFFSETS = sorted(
     key=lambda o: (abs(o[0]) + abs(o[1]), o),
 )
 _UNMATCHED = 26.0
+_AT_ONCE = 128
+"""So many frames are matched at once: what they need stays in the processor's cache."""
 _COLOURLESS = np.full((40, 32), 128, np.uint8)
 _Bytes = NDArray[np.uint8]
 _Floats = NDArray[np.float32]
@@ -117,14 +120,17 @@ def levelled(luma: _Bytes) -> _Bytes:
     mean, deviation = (float(v[0, 0]) for v in cv2.meanStdDev(inner))
     floor = min(3.0, max(0.7, 0.3 + 0.1 * deviation))
     reach = 2.2 * deviation + 2.0
-    grey = np.clip(grey, mean - reach, mean + reach)
+    np.minimum(np.maximum(grey, mean - reach, out=grey), mean + reach, out=grey)
     size = (wide // 4 + 1, wide // 4 + 1)
     flat = grey - cv2.blur(grey, size)
-    spread = cv2.sqrt(cv2.blur(flat * flat, size))
-    level = np.nan_to_num(
-        flat / (spread + floor) * 40.0 + 128.0, copy=False
-    )  # flat to the last bit
-    return np.asarray(np.clip(level, 0, 255), np.uint8)
+    power = cv2.blur(flat * flat, size)
+    # a picture flat to the last bit may come out below nothing
+    spread = np.sqrt(np.maximum(power, 0, out=power), out=power)
+    spread += floor
+    np.divide(flat, spread, out=flat)
+    flat *= 40.0
+    flat += 128.0
+    return np.asarray(np.minimum(np.maximum(flat, 0, out=flat), 255, out=flat), np.uint8)
 
 
 def _block_fits(
@@ -135,18 +141,31 @@ def _block_fits(
     Both are (n, h, w) uint8; the result is the mean absolute difference in grey levels.
     """
     n, high, wide = now.shape
+    best = np.full((n, high // block, wide // block), 255, np.uint8)
+    for first in range(0, n, _AT_ONCE):
+        some = slice(first, min(n, first + _AT_ONCE))
+        _best_fits(now[some], then[some], best[some], offsets)
+    return best.astype(np.float32)
+
+
+def _best_fits(now: _Bytes, then: _Bytes, best: _Bytes, offsets: Sequence[tuple[int, int]]) -> None:
+    """Lower ``best`` (n, h / block, w / block) to the best fit of each block, in place."""
+    n, high, wide = now.shape
     padded = np.pad(then, ((0, 0), (_PAD, _PAD), (_PAD, _PAD)), mode="edge")
-    flat_now = np.ascontiguousarray(now).reshape(n * high, wide)
-    best = np.full((n * high // block, wide // block), 255, np.uint8)
-    half = (wide // 2, n * high // 2)
+    ours = np.ascontiguousarray(now).reshape(n * high, wide)
+    laid = np.empty((n, high, wide), np.uint8)
+    theirs = laid.reshape(ours.shape)
+    # halved again and again: four pixels to one is what processors do quickest
+    halved = [np.empty_like(ours)]
+    lowest = best.reshape(-1, best.shape[2])
+    while halved[-1].shape[1] > lowest.shape[1]:
+        halved.append(np.empty((halved[-1].shape[0] // 2, halved[-1].shape[1] // 2), np.uint8))
     for dx, dy in offsets:
-        laid = padded[:, _PAD + dy : _PAD + dy + high, _PAD + dx : _PAD + dx + wide]
-        apart = cv2.absdiff(flat_now, np.ascontiguousarray(laid).reshape(n * high, wide))
-        if block == 8:
-            apart = cv2.resize(apart, half, interpolation=cv2.INTER_AREA)
-        fit = cv2.resize(apart, (wide // block, n * high // block), interpolation=cv2.INTER_AREA)
-        cv2.min(best, fit, best)
-    return best.reshape(n, high // block, wide // block).astype(np.float32)
+        np.copyto(laid, padded[:, _PAD + dy : _PAD + dy + high, _PAD + dx : _PAD + dx + wide])
+        cv2.absdiff(ours, theirs, halved[0])
+        for whole, half in pairwise(halved):
+            cv2.resize(whole, half.shape[::-1], half, interpolation=cv2.INTER_AREA)
+        cv2.min(lowest, halved[-1], lowest)
 
 
 def _wide_shift(now: _Bytes, then: _Bytes) -> _Floats:

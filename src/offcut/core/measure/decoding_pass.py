@@ -14,7 +14,7 @@ import threading
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Protocol
@@ -27,6 +27,7 @@ from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 
 Watch = Callable[[], "Watcher"]
@@ -43,7 +44,7 @@ class Watcher(Protocol):
         """Hear that no more come, at the end or after a stop."""
 
 
-LEAST_PART, PART, LONGEST = 60, 300, 2000
+LEAST_PART, PART, LONGEST = 40, 300, 2000
 """A part has about so many frames, by the length of the film, and none has more than the last; else
 one decoder reads."""
 
@@ -99,11 +100,12 @@ def measured(
     threads = threads or cores()
     early = max(0, start - max(m.history for m in measurers))
     looks = {m.name: m.look for m in measurers if m.look is not None}
-    part = _Part(film, crop or Crop(), stop, measurers, looks, watches)
-    if threads == 1:
-        yield from _in_line(part, early, end, start)
-        return
     with ExitStack() as leaving:
+        readers = leaving.enter_context(_Readers(film))
+        part = _Part(readers, crop or Crop(), stop, measurers, looks, watches)
+        if threads == 1:
+            yield from _in_line(part, _parts(film.index, early, end), start)
+            return
         workers = pool or leaving.enter_context(crew(threads))
         bounds = _parts(film.index, early, end, threads)
         if len(bounds) > 1:
@@ -116,11 +118,49 @@ def measured(
             prepared.close()
 
 
+class _Readers:
+    """The readers of a film that parts take in turn: one that is open is quicker than a new one.
+
+    One that is still held when this is closed is closed where it is given back, on the thread that
+    reads with it.
+    """
+
+    def __init__(self, film: OpenedFilm) -> None:
+        self._film = film
+        self._idle: list[Reader] = []
+        self._lock = threading.Lock()
+        self._closed = False
+
+    def __enter__(self) -> _Readers:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        with self._lock:
+            self._closed = True
+            for reader in self._idle:
+                reader.close()
+
+    @contextmanager
+    def one(self, threads: int) -> Iterator[Reader]:
+        """Lend a reader whose decoder uses ``threads``; those of a pass all use as many."""
+        with self._lock:
+            reader = self._idle.pop() if self._idle else None
+        reader = reader or open_reader(self._film, Purpose.MEASURE, threads=threads)
+        try:
+            yield reader
+        finally:
+            with self._lock:
+                if self._closed:
+                    reader.close()
+                else:
+                    self._idle.append(reader)
+
+
 @dataclass(frozen=True)
 class _Part:
     """What is the same for every part of a pass."""
 
-    film: OpenedFilm
+    readers: _Readers
     crop: Crop
     stop: threading.Event
     measurers: Sequence[Measurer]
@@ -130,7 +170,7 @@ class _Part:
     def runs(self, start: int, end: int, threads: int) -> Iterator[SmallPictures]:
         watchers = [watch() for watch in self.watches]
         try:
-            with open_reader(self.film, Purpose.MEASURE, threads=threads) as reader:
+            with self.readers.one(threads) as reader:
                 yield from runs_of(
                     reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks,
                     seen=[watcher.see for watcher in watchers],
@@ -143,9 +183,9 @@ class _Part:
         return _Prepared(run.start, len(run), {m.name: m.prepare(run) for m in self.measurers})
 
 
-def _in_line(part: _Part, early: int, end: int, start: int) -> Iterator[Measured]:
+def _in_line(part: _Part, bounds: list[tuple[int, int]], start: int) -> Iterator[Measured]:
     before: list[_Prepared] = []
-    for first, last in _parts(part.film.index, early, end):
+    for first, last in bounds:
         for run in part.runs(first, last, 1):
             now = part.prepared(run)
             compared = _compare(part.measurers, before, now)
@@ -289,7 +329,7 @@ def _parts(index: FrameIndex, start: int, end: int, threads: int = 1) -> list[tu
     if index.by_count or len(index.keys) < 2:
         return [(start, end)]
     bounds = [start]
-    part = max(LEAST_PART, min(PART, (end - start) // (4 * threads)))
+    part = max(LEAST_PART, min(PART, (end - start) // (6 * threads)))
     for key in index.keys.tolist():
         if key - bounds[-1] >= part and key < end - 60:
             bounds.append(key)

@@ -110,7 +110,7 @@ def _kept(file: Path) -> FoundFraming | None:
 
 
 def _seen(film: OpenedFilm, frames: list[int], stop: threading.Event | None) -> _Seen:
-    """Look at frames of a film, every second one on a thread of its own."""
+    """Look at frames of a film, each half on a thread of its own, so that none is decoded twice."""
 
     def look(some: list[int]) -> _Seen:
         seen = _Seen()
@@ -125,7 +125,8 @@ def _seen(film: OpenedFilm, frames: list[int], stop: threading.Event | None) -> 
         return seen
 
     with ThreadPoolExecutor(2, thread_name_prefix="offcut-framing") as pool:
-        first, second = pool.map(look, (frames[::2], frames[1::2]))
+        middle = len(frames) // 2
+        first, second = pool.map(look, (frames[:middle], frames[middle:]))
     return first.with_other(second)
 
 
@@ -142,8 +143,10 @@ def _frames(film: OpenedFilm, start: int, end: int, thorough: bool) -> list[int]
     spread = np.unique(np.linspace(0, len(keys) - 1, min(many, len(keys))).round().astype(int))
     chosen = keys[spread].tolist()
     if len(chosen) < ENOUGH:
-        more = np.linspace(start, end - 1, LEAST).round().astype(int).tolist()
-        chosen += more if end - start < 40 * LEAST else [min(end - 1, k + 4) for k in chosen]
+        if len(chosen) < FEW and end - start < 40 * LEAST:
+            chosen += np.linspace(start, end - 1, LEAST).round().astype(int).tolist()
+        else:
+            chosen += [min(end - 1, k + 4) for k in chosen]
     return sorted(set(chosen))
 
 

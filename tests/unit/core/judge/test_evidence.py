@@ -12,8 +12,9 @@ from offcut.core.errors import JudgeError
 from offcut.core.find import find_seams
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
+from offcut.core.judge.judge import KINDS
 from offcut.core.judge.reasons import cut_reasons, span_reasons
-from offcut.core.judge.span_figures import span_figures
+from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import Span, fades, thinkable_spans, wipes
 from offcut.core.judge.trees import Trees, trees_named
 from offcut.core.measure.signals import Signals
@@ -55,8 +56,19 @@ def test_the_figures_are_those_the_forests_were_trained_on(cuts: Signals) -> Non
     _, names = join_figures(planes, np.array([40]))
     assert names == trees_named("cut").names
     spans = [Span(30, 50, Kind.DISSOLVE)]
-    _, names = span_figures(planes, spans)
+    nowhere = np.zeros(0, np.int64), np.zeros(0, np.float32)
+    _, names = with_rivals(*span_figures(planes, spans), spans, *nowhere)
     assert names == trees_named("gradual").names
+    for kind in KINDS:
+        assert names == trees_named(f"kind-{kind}").names
+
+
+def test_a_span_is_told_which_cuts_lie_in_it_and_beside_it() -> None:
+    spans = [Span(30, 50, Kind.DISSOLVE), Span(80, 84, Kind.WHIP), Span(200, 220, Kind.WIPE)]
+    places, odds = np.array([31, 40, 50, 60, 90]), np.array([-3.0, 2.0, 1.0, 5.0, -20.0])
+    told, names = with_rivals(np.ones((3, 1), np.float32), ("x",), spans, places, odds)
+    assert names == ("x", "cut_inside", "cut_second", "cut_beside")
+    assert told.tolist() == [[1, 2, 1, 5], [1, -12, -12, -12], [1, -12, -12, -12]]
 
 
 def test_forests_refuse_figures_they_were_not_trained_on(cuts: Signals) -> None:

@@ -66,6 +66,18 @@ FORMS = {
 }
 
 
+def pushed(q: float, a: Picture, b: Picture) -> Picture:
+    """The new picture comes in from the right and pushes the old one out to the left."""
+    at = round(q * SIZE[0])
+    return np.concatenate([a[:, at:], b[:, :at]], axis=1)
+
+
+def test_a_push_is_a_wipe_that_says_so(tmp_path: Path) -> None:
+    (seam,) = counted(encode(tmp_path / "push.mp4", joined(pushed, 14)))
+    assert seam.kind is Kind.WIPE
+    assert "wipe-push" in {r.code for r in seam.reasons}
+
+
 def test_a_whip_is_a_kind_of_its_own_with_a_span(tmp_path: Path) -> None:
     (seam,) = counted(encode(tmp_path / "whip.mp4", joined(flown, 9, 84)))
     assert seam.kind is Kind.WHIP

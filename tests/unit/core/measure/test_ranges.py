@@ -12,7 +12,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from offcut.core.measure import ranges
+from films import encode, scene
+from offcut.core.measure import decoding_pass, ranges
 from offcut.core.measure.decoding_pass import measured
 from offcut.core.measure.kept_signals import KeptSignals, gaps_between, signals_folder
 from offcut.core.measure.measurer import Arrays
@@ -22,6 +23,8 @@ from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
 from offcut.core.measure.small_pictures import SmallPictures
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source
+from offcut.core.media.reader import Reader
+from offcut.core.media.readers import open_reader
 
 
 class Light:
@@ -112,6 +115,28 @@ def test_threads_and_where_one_begins_change_no_signal(film: OpenedFilm, threads
     ]
     cut = Signals(90, *(getattr(one, n)[90:] for n in ARRAYS))
     assert same(signals_joined(part), cut)
+
+
+@pytest.mark.parametrize("threads", [1, 2])
+def test_parts_share_as_many_readers_as_threads_and_all_are_closed(
+    tmp_path: Path, threads: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    options = {"g": "12", "keyint_min": "12", "sc_threshold": "0"}
+    film = open_source(encode(tmp_path / "parts.mp4", scene(7, 300), options=options))
+    closed: list[Reader] = []
+    opened: list[Reader] = []
+
+    def opening(*words: Any, **how: Any) -> Reader:
+        reader = open_reader(*words, **how)
+        close = reader.close
+        monkeypatch.setattr(reader, "close", lambda: (closed.append(reader), close()))
+        opened.append(reader)
+        return reader
+
+    monkeypatch.setattr(decoding_pass, "open_reader", opening)
+    list(measured(film, 0, 300, (Light(),), threads=threads))
+    assert 1 <= len(opened) <= threads
+    assert sorted(map(id, closed)) == sorted(map(id, opened))
 
 
 def test_a_new_measurer_and_a_new_version_leave_the_others_signals_alone(
