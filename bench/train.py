@@ -10,6 +10,7 @@ import json
 import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
 
@@ -207,6 +208,7 @@ def fit(
     # what is told is the best of those that overlap, so those alone are calibrated by
     best = best_of_places(held, groups, at)
     line = LogisticRegression(C=10.0).fit(held[best, None], y[best])
+    tell_reliability(line.predict_proba(held[best, None])[:, 1], y[best])
     model = fresh().fit(x, y)
     laid = [_laid_out(p[0].nodes) for p in model._predictors]
     inner = max(len(t[0]) for t in laid)
@@ -242,6 +244,18 @@ def fit_kinds(x: np.ndarray, kinds: np.ndarray, groups: np.ndarray) -> dict[str,
         name = f"kind-{kind}"
         arrays |= fit(x, kinds == kind, groups, at, name, trees=90, leaves=12, rate=0.08)[0]
     return arrays
+
+
+def tell_reliability(chance: np.ndarray, right: np.ndarray) -> None:
+    """Print, for bands of chance, how many held-out examples there are and how many are right."""
+    for low, high in pairwise(
+        (0, 0.002, 0.006, 0.01, 0.02, 0.05, 0.2, 0.5, 0.8, 0.9, 0.97, 0.99, 0.997, 1.01)
+    ):
+        of = (chance >= low) & (chance < high)
+        if of.any():
+            print(
+                f"  {low:.3f} to {high:.3f}: {of.sum()}, {100 * right[of].mean():.2f} % right, {100 * chance[of].mean():.2f} % told"
+            )
 
 
 def best_of_places(odds: np.ndarray, groups: np.ndarray, at: np.ndarray) -> np.ndarray:

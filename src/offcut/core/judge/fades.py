@@ -1,6 +1,12 @@
-"""Fades: contrast that runs to nothing and comes back."""
+"""Fades: contrast that runs to nothing and comes back, or light that goes straight there and back.
+
+The second is what is left to see of a fade where something stays: letters, a clock, a blurred
+surround that only darkens.
+"""
 
 from __future__ import annotations
+
+from itertools import pairwise
 
 import numpy as np
 
@@ -12,7 +18,8 @@ from offcut.core.model.seam import Kind
 def fades(planes: Planes) -> list[Span]:
     """Return the thinkable fades: contrast that runs to nothing and comes back."""
     found = dict.fromkeys(_fades_by(planes.stats[:, 1]))
-    return list(found | dict.fromkeys(_fades_by(planes.stats[:, 4])))
+    found |= dict.fromkeys(_fades_by(planes.stats[:, 4]))
+    return list(found | dict.fromkeys(_fades_by_light(planes.stats[:, 0])))
 
 
 def _fades_by(contrast: Floats) -> list[Span]:
@@ -34,6 +41,50 @@ def _fades_by(contrast: Floats) -> list[Span]:
         if (first - start) + (end - last - 1) >= 3:
             spans.append(Span(start, end, Kind.FADE))
     return spans
+
+
+_STEADY = 0.3
+"""Grey levels a frame: what changes less is no ramp of light."""
+_LEAST, _LONGEST, _HELD = 6.0, 75, 40
+"""A ramp changes so many grey levels at least, in so many frames at most, and the far end is held
+for so many."""
+
+
+def _fades_by_light(light: Floats) -> list[Span]:
+    """Return the fades at which the light runs straight to an extreme and straight back."""
+    if len(light) < 12:
+        return []
+    # without the single frames that flash
+    calm = np.median(
+        np.lib.stride_tricks.sliding_window_view(np.pad(light, 1, mode="edge"), 3), axis=1
+    )
+    step = np.diff(calm, prepend=calm[0])
+    way = np.where(np.abs(step) < _STEADY, 0, np.sign(step)).astype(np.int8)
+    edges = np.flatnonzero(np.diff(way)) + 1
+    bounds = np.concatenate([[0], edges, [len(way)]])
+    ramps: list[tuple[int, int, int]] = []  # first changed frame, first after it, way
+    for first, after in zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True):
+        sign = int(way[first])
+        if sign == 0 or not 2 <= after - first <= _LONGEST:
+            continue
+        if abs(float(calm[after - 1] - calm[first - 1])) >= _LEAST:
+            ramps.append((*_straight(step, first, after), sign))
+    return [
+        Span(first, back - 1, Kind.FADE)
+        for (first, out, way_there), (again, back, way_back) in pairwise(ramps)
+        if way_there != way_back and again - out <= _HELD and back - 1 - first >= 4
+        if first > 0 and back < len(light)
+    ]
+
+
+def _straight(step: Floats, first: int, after: int) -> tuple[int, int]:
+    """Return the part of a ramp that changes about as much from frame to frame as its middle."""
+    usual = 0.35 * float(np.median(np.abs(step[first:after])))
+    while after - first > 2 and abs(float(step[first])) < usual:
+        first += 1
+    while after - first > 2 and abs(float(step[after - 1])) < usual:
+        after -= 1
+    return first, after
 
 
 def _knee(contrast: Floats, dark: int, way: int) -> tuple[int, float]:

@@ -130,6 +130,28 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     scale = np.log((last[:, 1] + 1) / (first[:, 1] + 1))
     named["scale_step"] = np.abs(scale)
     named["scale_unlike"] = np.abs(np.log((last[:, 0] + 4) / (first[:, 0] + 4)) - scale)
+    # how straight the light runs to an extreme and back
+    inner, lies = _inside(start - 1, end)
+    light = planes.of(planes.stats[:, 0], inner)
+    along = (inner - start[:, None] + 1) / (end - start + 1)[:, None]
+    chord = first[:, :1] + (last[:, :1] - first[:, :1]) * along
+    off = np.where(lies, np.abs(light - chord), 0)
+    peak = off.max(axis=1)
+    far = off >= 0.97 * peak[:, None]
+    out = np.argmax(far, axis=1)
+    back = far.shape[1] - 1 - np.argmax(far[:, ::-1], axis=1)
+    steps = np.arange(far.shape[1])
+    after = np.maximum(1, end - start + 1 - back)[:, None]
+    bent = (
+        np.minimum(
+            np.minimum(1, steps / np.maximum(1, out)[:, None]),
+            np.minimum(1, ((end - start + 1)[:, None] - steps) / after),
+        )
+        * peak[:, None]
+    )
+    error = np.where(lies, (off - bent) ** 2, 0).sum(axis=1) / lies.sum(axis=1)
+    named["light_peak"] = peak
+    named["light_bent"] = np.sqrt(error) / (peak + 1)
     named["light_step"] = np.abs(first[:, 0] - last[:, 0])
     named["contrast_edge"] = edge
 
