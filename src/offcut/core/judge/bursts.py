@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Frames, Planes
-from offcut.core.judge.span import Span, nearest_distance
+from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
+from offcut.core.judge.span import Span
 from offcut.core.model.seam import Kind
 
 _MOVES = (3, 4, 5, 6, 8, 10, 13, 17)

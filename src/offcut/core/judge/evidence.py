@@ -8,6 +8,7 @@ place fits each of these.
 
 from __future__ import annotations
 
+from copy import copy
 from typing import Any
 
 import cv2
@@ -18,8 +19,10 @@ from offcut.core.measure.signals import CLOSE, DISTANCES, FARTHER, HISTORY, Sign
 
 Floats = NDArray[np.floating[Any]]
 Frames = NDArray[np.int64]
-HAT = 17
+HAT, _SHORT_HAT = 17, 5
 """Frames: what is lighter for fewer stands out."""
+FLASH = 8.0
+"""Grey levels by which a frame is lighter than what lies about it, from which on it is a flash."""
 _COLUMN = {d: i for i, d in enumerate(DISTANCES)}
 _COLUMNS = np.zeros(max(DISTANCES) + 1, np.int64)
 _COLUMNS[list(DISTANCES)] = range(len(DISTANCES))
@@ -53,6 +56,9 @@ class Planes:
         self._peaks: dict[int, list[NDArray[np.int32]]] = {}
         self._hat: Floats | None = None
         self._usual: Floats | None = None
+        self._short_hat: Floats | None = None
+        self._clear: tuple[Frames, Frames] | None = None
+        self._calm: Planes | None = None
 
     def _held(self, frames: Frames) -> Frames:
         # np.clip costs more than both of these together
@@ -97,6 +103,63 @@ class Planes:
             self._hat = hat_of(self.stats[:, 0])
         return self._hat
 
+    def short_hat(self) -> Floats:
+        """Return the same of what is over in four frames, as the flashes of a strobe are."""
+        if self._short_hat is None:
+            self._short_hat = hat_of(self.stats[:, 0], _SHORT_HAT)
+        return self._short_hat
+
+    def clear(self) -> tuple[Frames, Frames]:
+        """Return for each frame the last one up to it and the first one from it on without a flash.
+
+        Where there is none at an end of the stretch, the frame itself.
+        """
+        if self._clear is None:
+            frames = np.arange(self.n)
+            plain = self.short_hat() < FLASH
+            last = np.maximum.accumulate(np.where(plain, frames, -1))
+            first = np.minimum.accumulate(np.where(plain, frames, self.n)[::-1])[::-1]
+            self._clear = np.where(last < 0, frames, last), np.where(first >= self.n, frames, first)
+        return self._clear
+
+    def calm(self) -> Planes:
+        """Return these planes as if each flash frame showed what the frame before it shows.
+
+        Where nothing flashes they are these themselves.
+        """
+        if self._calm is None:
+            last, _ = self.clear()
+            flashes = bool((last != np.arange(self.n)).any())
+            self._calm = self._without_flashes(last) if flashes else self
+        return self._calm
+
+    def _without_flashes(self, last: Frames) -> Planes:
+        frames = np.arange(self.n)
+        found = copy(self)
+        found._sums, found._peaks = {}, {}
+        found._hat = found._short_hat = found._usual = found._clear = None
+        later = last[:, None]
+        far = np.array([*range(1, CLOSE + 1), *FARTHER])
+        found.far = self.between(last[np.maximum(frames[:, None] - far, 0)], later)
+        far = np.array(DISTANCES)
+        apart = later - last[np.maximum(frames[:, None] - far, 0)]
+        near = nearest_distance(np.maximum(apart, 1))
+        for name in ("unlike", "most", "unmatched", "colour"):
+            plane = self.at(getattr(self, name), later, near)
+            setattr(found, name, np.where(apart > 0, plane, np.float32(0)))
+        found.stats = self.stats[last]
+        # a step to a flash frame or from one says nothing: the last one that does stands for it
+        steady = last == frames
+        steady[1:] &= last[:-1] == frames[:-1]
+        stands = np.maximum(np.maximum.accumulate(np.where(steady, frames, -1)), 0)
+        found.raw, found.wide = self.raw[stands], self.wide[stands]
+        found.moved = {1: self.moved[1][stands]}
+        for distance in (6, 24):
+            clean = np.minimum(last[np.maximum(last - distance, 0)] + distance, self.n - 1)
+            clean = np.where((last[clean] == clean) & (clean >= distance), clean, last)
+            found.moved[distance] = self.moved[distance][clean]
+        return found
+
     def moved_sums(self, distance: int) -> NDArray[np.int32]:
         """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
         if distance not in self._sums:
@@ -126,14 +189,23 @@ class Planes:
         return np.maximum(doubled[step][:last], doubled[step][back : back + last])
 
 
-def hat_of(light: Floats) -> Floats:
+def nearest_distance(distance: Frames) -> Frames:
+    """Return for each distance the least of DISTANCES that is not below it, or the last."""
+    steps = np.asarray(DISTANCES)
+    found: Frames = steps[np.minimum(np.searchsorted(steps, distance), len(steps) - 1)]
+    return found
+
+
+def hat_of(light: Floats, frames: int = HAT) -> Floats:
     """Return by how much each frame is lighter than what lies on either side, in grey levels.
 
-    The light less its opening over HAT frames (a top-hat; Serra 1982, from memory): a flash and a
-    picture that burns out stand on it, a lighter shot does not.
+    The light less its opening over so many frames (a top-hat; Serra 1982, from memory): a flash and
+    a picture that burns out stand on it, a lighter shot does not.
     """
     line = np.ascontiguousarray(light, np.float32)[None]
-    found: Floats = line[0] - cv2.morphologyEx(line, cv2.MORPH_OPEN, np.ones((1, HAT), np.uint8))[0]
+    found: Floats = (
+        line[0] - cv2.morphologyEx(line, cv2.MORPH_OPEN, np.ones((1, frames), np.uint8))[0]
+    )
     return found
 
 
@@ -156,6 +228,13 @@ def candidates(planes: Planes) -> Frames:
     near = np.lib.stride_tricks.sliding_window_view(np.pad(change, 5, mode="edge"), 11)
     usual = np.partition(near, 5, axis=1)[:, 5]
     stands |= (change > 5.0) & (change > 1.8 * usual + 1.0)
+    # at flash frames between pictures that are unlike
+    last, first = planes.clear()
+    at = np.flatnonzero(planes.short_hat() >= FLASH)
+    at = np.union1d(at, np.minimum(at + 1, planes.n - 1))
+    a, b = last[np.maximum(at - 1, 0)], first[at]
+    far = nearest_distance(np.maximum(b - a, 1))
+    stands[at] |= (planes.at(planes.unlike, b, far) > 6.0) & (b - a <= 12)
     stands[0] = False
     return np.flatnonzero(stands)
 
@@ -203,6 +282,7 @@ def join_figures(planes: Planes, t: Frames) -> tuple[Floats, tuple[str, ...]]:
     _add_tiny(planes, t, named)
     _add_light(planes, t, named)
     _add_parts(planes, t, named)
+    _add_clear(planes, t, named)
     within = np.maximum(named["within_before_4"], named["within_after_4"])
     named["triangle"] = named["across_least_4"] / (within + 2.0)
     named["triangle_8"] = named["across_least_8"] / (
@@ -293,6 +373,10 @@ def _add_light(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
     named["detail_ratio"] = np.abs(np.log((now[:, 2] + 0.5) / (then[:, 2] + 0.5)))
     named["light_least"] = np.minimum(now[:, 0], then[:, 0])
     later, earlier = (planes.of(planes.stats, f) for f in (t + 3, t - 4))
+    # a change of light scales mean and contrast alike
+    scale = np.log((now[:, 1] + 1) / (then[:, 1] + 1))
+    light = np.log(np.maximum(now[:, 0] - 12, 4) / np.maximum(then[:, 0] - 12, 4))
+    named["scale_unlike"] = np.abs(light - scale)
     named["light_lasting"] = np.abs(later[:, 0] - earlier[:, 0])
     named["flat_near"] = np.min(
         [planes.of(planes.stats, t + k)[:, 1] for k in range(-4, 5)], axis=0
@@ -300,6 +384,39 @@ def _add_light(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
     hat = planes.hat()
     named["burnt"] = np.max([planes.of(hat, t + k) for k in range(-4, 5)], axis=0)
     named["burnt_here"] = np.maximum(planes.of(hat, t), planes.of(hat, t - 1))
+
+
+def _add_clear(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:
+    """The same without flash frames: a cut into the flashes of a strobe stands out of them."""
+    last, first = planes.clear()
+    earlier, later = [last[np.maximum(t - 1, 0)]], [first[np.minimum(t, planes.n - 1)]]
+    for _ in range(2):
+        earlier.append(last[np.maximum(earlier[-1] - 1, 0)])
+        later.append(first[np.minimum(later[-1] + 1, planes.n - 1)])
+
+    def unlike(a: Frames, b: Frames) -> Floats:
+        apart = np.maximum(b - a, 0)
+        found = planes.at(planes.unlike, b, nearest_distance(np.maximum(apart, 1)))
+        return np.where(apart > 0, found, np.float32(0))
+
+    a, b = earlier[0], later[0]
+    step = unlike(a, b)
+    around = np.maximum(unlike(earlier[1], a), unlike(b, later[1]))
+    named["clear_step"], named["clear_gap"] = step, (b - a).astype(np.float32)
+    named["clear_out"] = step / (around + 1.5)
+    pairs = [(i, j) for i in range(3) for j in range(i + 1, 3)]
+    across = np.mean([planes.between(i, j) ** 2 for i in earlier for j in later], axis=0)
+    shares = 2 / len(earlier) ** 2
+    before = shares * np.sum(
+        [planes.between(earlier[j], earlier[i]) ** 2 for i, j in pairs], axis=0
+    )
+    after = shares * np.sum([planes.between(later[i], later[j]) ** 2 for i, j in pairs], axis=0)
+    between = np.maximum(0, across - before / 2 - after / 2)
+    named["clear_sides"] = np.sqrt(between)
+    named["clear_sides_out"] = between / (np.maximum(before, after) + 0.5)
+    # whether the flash frames before and after the place are of the shot they would fall to
+    named["clear_own"] = unlike(a, t - 1) + unlike(t, b)
+    named["clear_other"] = np.minimum(unlike(a, t), unlike(t - 1, b))
 
 
 def _add_parts(planes: Planes, t: Frames, named: dict[str, Floats]) -> None:

@@ -60,6 +60,11 @@ def _fades_by_light(light: Floats) -> list[Span]:
     )
     step = np.diff(calm, prepend=calm[0])
     way = np.where(np.abs(step) < _STEADY, 0, np.sign(step)).astype(np.int8)
+    for short in (1, 2):  # a ramp may stand still for a frame or two
+        alike = (way[: -short - 1] == way[short + 1 :]) & (way[: -short - 1] != 0)
+        for k in range(1, short + 1):
+            inner = way[k : k - short - 1 or None]
+            inner[alike & (inner == 0)] = way[: -short - 1][alike & (inner == 0)]
     edges = np.flatnonzero(np.diff(way)) + 1
     bounds = np.concatenate([[0], edges, [len(way)]])
     ramps: list[tuple[int, int, int]] = []  # first changed frame, first after it, way

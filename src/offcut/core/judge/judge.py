@@ -13,9 +13,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes, candidates, join_figures
+from offcut.core.judge.evidence import (
+    Floats,
+    Frames,
+    Planes,
+    candidates,
+    join_figures,
+    nearest_distance,
+)
 from offcut.core.judge.reasons import cut_reasons, span_reasons
-from offcut.core.judge.span import Span, nearest_distance
+from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
 from offcut.core.judge.trees import probability, trees_named

@@ -17,8 +17,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes
-from offcut.core.judge.span import Span, nearest_distance
+from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
+from offcut.core.judge.span import Span
 from offcut.core.measure.signals import HISTORY
 from offcut.core.model.seam import Kind
 

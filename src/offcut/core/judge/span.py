@@ -4,10 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from offcut.core.judge.evidence import Frames
-from offcut.core.measure.signals import DISTANCES
 from offcut.core.model.seam import Kind
 
 LONGEST = 121
@@ -29,10 +25,3 @@ class Span:
     def middle(self) -> float:
         """Halfway between its first mixed and its first clean frame."""
         return (self.start + self.end) / 2
-
-
-def nearest_distance(distance: Frames) -> Frames:
-    """Return for each distance the least of DISTANCES that is not below it, or the last."""
-    steps = np.asarray(DISTANCES)
-    found: Frames = steps[np.minimum(np.searchsorted(steps, distance), len(steps) - 1)]
-    return found

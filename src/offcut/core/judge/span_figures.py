@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes
+from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.mixes import mix_misfit, mix_shares
-from offcut.core.judge.span import LONGEST, Span, nearest_distance
+from offcut.core.judge.span import LONGEST, Span
 from offcut.core.judge.wipes import edge_fits, sharpness
 from offcut.core.measure.signals import HISTORY
 from offcut.core.model.seam import Kind
@@ -19,16 +19,22 @@ _TOGETHER = 256
 
 
 def span_figures(planes: Planes, spans: Sequence[Span]) -> tuple[Floats, tuple[str, ...]]:
-    """Return the figures of spans, float32 of shape (len(spans), F), and their names."""
+    """Return the figures of spans, float32 of shape (len(spans), F), and their names.
+
+    Those of mixes and wipes as if nothing flashed; the others may be made of flashes.
+    """
     order = sorted(range(len(spans)), key=lambda i: (spans[i].end - spans[i].start, i))
     rows: Floats | None = None
     names: tuple[str, ...] = ()
-    for first in range(0, len(order), _TOGETHER):
-        batch = order[first : first + _TOGETHER]
-        named = _figures(planes, [spans[i] for i in batch])
-        names = tuple(named)
-        rows = np.zeros((len(spans), len(names)), np.float32) if rows is None else rows
-        rows[batch] = np.stack(list(named.values()), axis=1)
+    even = [i for i in order if spans[i].kind in (Kind.DISSOLVE, Kind.WIPE)]
+    others = [i for i in order if spans[i].kind not in (Kind.DISSOLVE, Kind.WIPE)]
+    for of, seen in ((others, planes), (even, planes.calm())):
+        for first in range(0, len(of), _TOGETHER):
+            batch = of[first : first + _TOGETHER]
+            named = _figures(seen, [spans[i] for i in batch])
+            names = tuple(named)
+            rows = np.zeros((len(spans), len(names)), np.float32) if rows is None else rows
+            rows[batch] = np.stack(list(named.values()), axis=1)
     return (np.zeros((0, 0), np.float32) if rows is None else rows), names
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from offcut.core.judge.bursts import moves, stops
+from offcut.core.judge.dips import dips
 from offcut.core.judge.evidence import Planes
 from offcut.core.judge.fades import fades
 from offcut.core.judge.mixes import crossings, mixes
@@ -11,6 +12,12 @@ from offcut.core.judge.wipes import wipes
 
 
 def thinkable_spans(planes: Planes) -> list[Span]:
-    """Return all thinkable seams with a span; where several kinds overlap, all of them."""
-    found = [*fades(planes), *wipes(planes), *mixes(planes), *moves(planes), *stops(planes)]
-    return [*found, *crossings(planes)]
+    """Return all thinkable seams with a span; where several kinds overlap, all of them.
+
+    Mixes and wipes are looked for as if nothing flashed.
+    """
+    calm = planes.calm()
+    found = [*fades(planes), *wipes(calm), *mixes(calm), *moves(planes), *stops(planes)]
+    found += crossings(calm)
+    known = {(s.start, s.end, s.kind) for s in found}
+    return [*found, *(s for s in dips(calm) if (s.start, s.end, s.kind) not in known)]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes
-from offcut.core.judge.span import Span, nearest_distance
+from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
+from offcut.core.judge.span import Span
 from offcut.core.model.seam import Kind
 
 _WIPE_WIDTHS = ((10, 1), (14, 1), (20, 1), (20, 6), (28, 6), (38, 6), (50, 6), (62, 6))
