@@ -173,10 +173,13 @@ def fit(
     trees: int,
     leaves: int,
     rate: float,
+    share: float = 0.4,
+    calm: float = 3.0,
 ) -> tuple[dict[str, np.ndarray], Callable[[np.ndarray, np.ndarray], np.ndarray]]:
     """Train one forest; return it as arrays, and the log-odds it would give of films not seen.
 
-    The latter by figures and by the numbers of the films they are of.
+    The latter by figures and by the numbers of the films they are of. ``share`` of the figures are
+    asked at each node, ``calm`` is the weight of L2.
     """
 
     def fresh() -> HistGradientBoostingClassifier:
@@ -185,8 +188,8 @@ def fit(
             learning_rate=rate,
             max_leaf_nodes=leaves,
             min_samples_leaf=12,
-            l2_regularization=3.0,
-            max_features=0.4,
+            l2_regularization=calm,
+            max_features=share,
             early_stopping=False,
             random_state=7,
         )
@@ -310,8 +313,9 @@ def main() -> None:
     x, y, at, clear = (np.concatenate([film[n] for _, film in having]) for n in range(4))
     groups = np.concatenate([np.full(len(film.cuts), i) for i, film in having])
     arrays, unseen = fit(
-        x[clear], y[clear], groups[clear], at[clear], "cut", trees=220, leaves=15, rate=0.06
-    )
+        x[clear], y[clear], groups[clear], at[clear], "cut",
+        trees=300, leaves=15, rate=0.06, share=0.25, calm=10.0,
+    )  # fmt: skip
     having = [(i, film) for i, film in enumerate(got) if len(film.spans)]
     told = []
     for i, film in having:
@@ -323,7 +327,7 @@ def main() -> None:
     y, at, clear, kinds = (np.concatenate([film[n] for _, film in having]) for n in range(5, 9))
     groups = np.concatenate([np.full(len(film.spans), i) for i, film in having])
     arrays |= fit(
-        x[clear], y[clear], groups[clear], at[clear], "gradual", trees=380, leaves=16, rate=0.045
+        x[clear], y[clear], groups[clear], at[clear], "gradual", trees=460, leaves=16, rate=0.04
     )[0]
     lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
     arrays |= fit_kinds(x[lying], kinds[lying], groups[lying])
