@@ -139,14 +139,28 @@ class Planes:
         found._sums, found._peaks = {}, {}
         found._hat = found._short_hat = found._usual = found._clear = None
         later = last[:, None]
+        flashes = np.flatnonzero(last != frames)[:, None]
         far = np.array([*range(1, CLOSE + 1), *FARTHER])
-        found.far = self.between(last[np.maximum(frames[:, None] - far, 0)], later)
-        far = np.array(DISTANCES)
-        apart = later - last[np.maximum(frames[:, None] - far, 0)]
-        near = nearest_distance(np.maximum(apart, 1))
-        for name in ("unlike", "most", "unmatched", "colour"):
-            plane = self.at(getattr(self, name), later, near)
-            setattr(found, name, np.where(apart > 0, plane, np.float32(0)))
+        near = np.array(DISTANCES)
+        for distances, names in (
+            (far, ("far",)),
+            (near, ("unlike", "most", "unmatched", "colour")),
+        ):
+            # a pair of which a frame flashes: it is the later one, or the earlier
+            later = np.broadcast_to(flashes, (len(flashes), len(distances)))
+            pairs = np.concatenate([later, later + distances])
+            columns = np.broadcast_to(np.arange(len(distances)), pairs.shape)
+            held = pairs < self.n
+            pairs, columns = pairs[held], columns[held]
+            b, a = last[pairs], last[np.maximum(pairs - distances[columns], 0)]
+            for name in names:
+                plane = getattr(self, name).copy()
+                if name == "far":
+                    plane[pairs, columns] = self.between(a, b)
+                else:
+                    known = self.at(getattr(self, name), b, nearest_distance(np.maximum(b - a, 1)))
+                    plane[pairs, columns] = np.where(b > a, known, 0)
+                setattr(found, name, plane)
         found.stats = self.stats[last]
         # a step to a flash frame or from one says nothing: the last one that does stands for it
         steady = last == frames

@@ -32,7 +32,7 @@ from offcut.core.words import many
 
 WINDOW = 3000
 MARGIN = 200
-FAINTEST = 2.0
+FAINTEST = 1.0
 SURE, LIKELY = 90.0, 65.0
 BESIDE_DAMAGE = 4
 """Frames either side of a seam: where one of them is damaged, the seam is in doubt."""
