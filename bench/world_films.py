@@ -54,6 +54,7 @@ CATEGORIES = (
     "short",
     "deep",
     "blended",
+    "lights",
 )
 
 
@@ -383,6 +384,35 @@ def _graphics(rng: Rng, shelf: Shelf) -> Made:
     return Made(pictures, made.truth.joins)
 
 
+def _lights(rng: Rng, shelf: Shelf) -> Made:
+    """Light and colour that change slowly within a shot, mostly under letters that stand."""
+    made = Cutting()
+    for _ in range(9):
+        shot = _shot(rng, shelf, 50, 130, 0.0)
+        if rng.random() < 0.3:
+            _gradual_mix(rng, made, shot, 0.5)
+            continue
+        n = len(shot)
+        at, length = int(rng.integers(2, max(3, n // 2))), join_length(rng, 8, 95)
+        level, tint = rng.uniform(0.2, 0.75), 1 + rng.normal(0, 0.1, 3)
+        add = rng.uniform(0, 40) if rng.random() < 0.3 else 0.0
+        up, back, title = rng.random() < 0.35, rng.random() < 0.2, rng.random() < 0.65
+        words, size = _words(rng, 5, 18), rng.uniform(0.7, 2.0)
+        x, y = int(rng.integers(6, 60)), int(rng.integers(50, SIZE[1] - 8))
+        lit = []
+        for t, p in enumerate(shot):
+            q = min(1.0, max(0.0, (t - at) / length))
+            q = min(q, max(0.0, 1 - (t - at - length) / length)) if back else q
+            q = 1 - q if up else q
+            p = p * (1 + (level - 1) * q) * (1 + (tint - 1) * q) + add * q
+            if title:
+                p = np.clip(p, 0, 255).astype(np.uint8)
+                lettered(p, words, x, y, size, (245, 240, 225))
+            lit.append(p.astype(np.float32))
+        made.cut(lit)
+    return Made(made.pictures, made.truth.joins)
+
+
 def _punch(rng: Rng, shelf: Shelf) -> Made:
     """One place again and again: time left out, framing punched in a little or not at all."""
     made = Cutting()
@@ -684,6 +714,7 @@ MAKERS: dict[str, Callable[[Rng, Shelf], Made]] = {
     "short": _short,
     "deep": _deep,
     "blended": _blended,
+    "lights": _lights,
 }
 
 

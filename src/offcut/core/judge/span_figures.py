@@ -50,6 +50,7 @@ def _figures(planes: Planes, spans: list[Span]) -> dict[str, Floats]:
     _add_outside(planes, start, end, length, ends, named)
     near = nearest_distance(length + 1)
     named["unlike"] = planes.at(planes.unlike, b, near)
+    named["unlike_out"] = named["unlike"] / (named["drift_whole"] + 2)
     named["unlike_later"] = planes.at(planes.unlike, b + 2, near)
     named["unmatched"] = planes.at(planes.unmatched, b, near)
     named["colour"] = planes.at(planes.colour, b, near)
@@ -115,6 +116,20 @@ def _add_outside(
         [start[:, None] + np.arange(-8, 0), end[:, None] + np.arange(1, 9)], axis=1
     )
     quiet = np.sort(planes.at(planes.unlike, around, 1), axis=1)
+    # what merely moves is as unlike over as long a time before and after
+    for name, far in (
+        ("whole", nearest_distance(length + 1)),
+        ("half", nearest_distance(length // 2)),
+    ):
+        sides = planes.at(planes.unlike, start - 1, far), planes.at(planes.unlike, end + far, far)
+        named[f"drift_{name}"] = np.maximum(*sides)
+        named[f"drift_{name}_least"] = np.minimum(*sides)
+    middle = (start + end) // 2
+    half = nearest_distance(length // 2)
+    named["half_unlike"] = np.minimum(
+        planes.at(planes.unlike, middle, half), planes.at(planes.unlike, end, half)
+    )
+    named["half_out"] = named["half_unlike"] / (named["drift_half"] + 2)
     named["outside_usual"], named["outside_most"] = quiet[:, 7], quiet[:, -1]
 
 
