@@ -210,6 +210,10 @@ def _places_in(places: Frames, low: int, high: int) -> slice:
     return slice(*np.searchsorted(places, (low, high + 1)).tolist())
 
 
+_FLYING = 0.2
+"""By so much a cut inside a whip must be likelier than the whip to stand."""
+
+
 def _best_spans(
     spans: list[Span], chances: Floats, places: Frames, cut_chances: Floats, faintest: float
 ) -> list[tuple[int, float]]:
@@ -224,8 +228,10 @@ def _best_spans(
             continue
         rivals = cut_chances[_places_in(places, span.start - 1, span.end + 1)]
         rival = float(rivals.max()) if len(rivals) else 0.0
+        # where a picture flies off, one frame changes most of all
+        ahead = _FLYING if span.kind is Kind.WHIP and chance >= 0.5 else 0.0
         if rival > 0.5:
-            chance = chance * (1 - rival) if rival > chance else chance
+            chance = chance * (1 - rival) if rival > chance + ahead else chance
         if 100 * chance >= faintest:
             taken[span.start : span.end] = True
             chosen.append((i, chance))

@@ -11,13 +11,17 @@ from films import encode, scene
 from offcut.core.errors import JudgeError
 from offcut.core.find import find_seams
 from offcut.core.judge import trees
+from offcut.core.judge.dips import dips
 from offcut.core.judge.evidence import Planes, candidates, join_figures
 from offcut.core.judge.judge import KINDS
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import Span, fades, thinkable_spans, wipes
 from offcut.core.judge.trees import Trees, trees_named
+from offcut.core.measure.ranges import signals_from
+from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.signals import Signals
+from offcut.core.measure.small_pictures import SmallPictures
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Kind
 
@@ -129,6 +133,47 @@ def test_a_fade_and_a_wipe_are_thought_of_as_such(films: Path) -> None:
     assert any(s.start <= 60 <= s.end and s.kind is Kind.WIPE for s in wipes(planes))
 
 
+def test_a_fade_is_seen_by_its_light_where_letters_stand_over_it(films: Path) -> None:
+    pictures = []
+    for t, p in enumerate([*scene(93, 60), *scene(94, 60)]):
+        share = min(1.0, max(0.0, abs(t + 0.5 - 60) / 16))
+        faded = (p * share).astype(np.uint8).copy()
+        faded[60:120, 40:280:6] = 235
+        pictures.append(faded)
+    planes = Planes(signals_of(encode(films / "lettered.mp4", pictures)))
+    assert any(abs(s.start - 44) <= 3 and abs(s.end - 76) <= 3 for s in fades(planes))
+
+
+def test_a_dissolve_is_seen_by_its_contrast_where_everything_moves() -> None:
+    """Pictures of independent noise: no two frames are more alike than any other two."""
+    rng = np.random.default_rng(5)
+    share = np.clip((np.arange(160) - 59) / 31, 0, 1)[:, None, None]
+    one, other = (rng.normal(0, sd, (160, 40, 64)) for sd in (42, 30))
+    luma = np.clip(118 + one * (1 - share) + other * share, 0, 255).astype(np.uint8)
+    grey = np.full((160, 2, 20, 32), 128, np.uint8)
+    run = SmallPictures(0, luma, grey, np.zeros(160, bool), luma[:0])
+    signals = signals_from(0, CHANGE.compare([], CHANGE.prepare(run)))
+    found = dips(Planes(signals))
+    assert any(abs(s.start - 60) <= 5 and abs(s.end - 90) <= 5 for s in found)
+
+
+def test_flash_frames_are_taken_for_the_frame_before_and_nothing_else_is(films: Path) -> None:
+    plain = list(scene(91, 100))
+    lit = [np.minimum(p.astype(int) + 120, 255).astype(np.uint8) if t in (40, 41, 60) else p
+           for t, p in enumerate(plain)]  # fmt: skip
+    planes = Planes(signals_of(encode(films / "lit.mp4", lit)))
+    last, first = planes.clear()
+    assert [last[t] for t in (39, 40, 41, 42, 60)] == [39, 39, 39, 42, 59]
+    assert [first[t] for t in (39, 40, 41, 42, 60)] == [39, 42, 42, 42, 61]
+    calm = planes.calm()
+    far = planes.apart(np.array([40, 60]), 1)
+    assert far.min() > 20 > 5 > calm.apart(np.arange(30, 90), 1).max()
+    assert (calm.far[:30] == planes.far[:30]).all()
+    assert calm.apart(np.array([42]), 1) == planes.apart(np.array([42]), 3)
+    steady = Planes(signals_of(encode(films / "steady.mp4", plain)))
+    assert steady.calm() is steady
+
+
 # reasons: plain words for the figures, whichever they are
 
 PLAIN = {
@@ -140,7 +185,8 @@ SPAN = {
     "ends": 20.0, "misfit": 0.2, "unlike": 18.0, "contrast_least": 2.0, "edge_order": 0.9,
     "before": 0.1, "after": 0.1, "edge_form": 0.0, "edge_sharp": 3.0, "ramp_error": 0.1,
     "burnt": 0.0,
-    "inside_out": 4.0, "detail_dip": 0.5, "back_later": 0.9,
+    "inside_out": 4.0, "detail_dip": 0.5, "back_later": 0.9, "block_usual": 2.0,
+    "block_outside": 1.0,
 }  # fmt: skip
 
 
@@ -176,6 +222,7 @@ def test_what_speaks_against_a_cut_is_said(figures: dict[str, float], code: str)
         (Kind.WIPE, {}, "wipe-edge"),
         (Kind.WIPE, {"edge_sharp": 1.5}, "wipe-soft"),
         (Kind.WIPE, {"edge_order": 0.3}, "wipe-soft"),
+        (Kind.WIPE, {"block_usual": 9.0}, "wipe-push"),
         (Kind.WIPE, {"edge_form": 1.0}, "wipe-iris"),
         (Kind.WIPE, {"edge_form": 2.0}, "wipe-clock"),
         (Kind.WIPE, {"edge_form": 4.0}, "wipe-doors"),

@@ -73,7 +73,7 @@ def pushed(q: float, a: Picture, b: Picture) -> Picture:
 
 
 def test_a_push_is_a_wipe_that_says_so(tmp_path: Path) -> None:
-    (seam,) = counted(encode(tmp_path / "push.mp4", joined(pushed, 14)))
+    (seam,) = counted(encode(tmp_path / "push.mp4", joined(pushed, 20, 84)))
     assert seam.kind is Kind.WIPE
     assert "wipe-push" in {r.code for r in seam.reasons}
 

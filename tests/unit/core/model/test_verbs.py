@@ -160,7 +160,7 @@ def test_doubt_is_nearness_to_the_line_on_either_side() -> None:
     project = take_found(
         _film(),
         FIRST,
-        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 2)],
+        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 0.8)],
         0,
         FRAMES,
     )
@@ -179,7 +179,7 @@ def test_undoing_after_more_was_found_takes_back_only_the_edit() -> None:
     ]
 
 
-def plainly(source: Source, faint_within: float = 47.5) -> list[Seam]:
+def plainly(source: Source, faint_within: float = 49.1) -> list[Seam]:
     """The order of doubt, worked out seam by seam."""
     counted = {s.id for s in counted_seams(source)}
     doubted: list[tuple[float, int, Seam]] = []
