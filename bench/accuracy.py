@@ -162,7 +162,8 @@ def bench_films(side: str = "bench") -> list[tuple[str, Path, list[Join]]]:
     return sorted(found, key=lambda f: (*CATEGORIES, "demo").index(f[0]))
 
 
-def _number(film: Path) -> int:
+def number_of(film: Path) -> int:
+    """Return the number a bench film was made by; 0 for the demo."""
     tail = film.stem.rpartition("-")[2]
     return int(tail) if tail.isdigit() and film != FILM else 0
 
@@ -174,7 +175,7 @@ def main() -> None:
     parser.add_argument("--first", type=int, default=0, help="only films from this number on")
     parser.add_argument("--last", type=int, default=10**6, help="and up to this one")
     call = parser.parse_args()
-    films = [f for f in bench_films() if call.first <= _number(f[1]) <= call.last]
+    films = [f for f in bench_films() if call.first <= number_of(f[1]) <= call.last]
     with ProcessPoolExecutor(2) as pool:
         got = list(pool.map(seen, [p for _, p, _ in films]))
     best = max(

@@ -75,6 +75,31 @@ def short_shots() -> Row:
     return ("Two frames of nearly the same place", pictures, [(30, 30), (32, 32)], 24, 40)
 
 
+def two_of_four() -> Row:
+    """Four pictures on a screen, two of which change at once."""
+    quarters = [list(scene(70 + k, 70, 160, 90)) for k in range(6)]
+    pictures = [
+        np.vstack(
+            [
+                np.hstack([quarters[4 if t >= 35 else 0][t], quarters[1][t]]),
+                np.hstack([quarters[2][t], quarters[5 if t >= 35 else 3][t]]),
+            ]
+        )
+        for t in range(70)
+    ]
+    return ("Two of four pictures change at once: no seam", pictures, [], 20, 50)
+
+
+def titled_light() -> Row:
+    """Light that goes slowly over a pan, under letters that stand."""
+    pictures = []
+    for t, p in enumerate(scene(72, 120)):
+        lit = (p * max(0.35, min(1.0, 1 - 0.65 * (t - 30) / 50))).astype(np.uint8).copy()
+        lit[70:100, 30:290:7] = 235
+        pictures.append(lit)
+    return ("The light goes over 50 frames under letters: no seam", pictures, [], 20, 100)
+
+
 def told(pictures: Sequence[np.ndarray], folder: Path, name: str) -> list[Seam]:
     """Return the counted seams of the pictures made a film."""
     path = encode(folder / f"{name}.mp4", pictures)
@@ -121,7 +146,9 @@ def main() -> None:
     """Draw the picture."""
     app = QApplication.instance() or QApplication(["offcut"])
     load_fonts()
-    rows = [slow_light(), long_dissolve(), grainy_cut(), short_shots()]
+    rows = [
+        slow_light(), titled_light(), two_of_four(), long_dissolve(), grainy_cut(), short_shots()
+    ]  # fmt: skip
     tall = 138
     sheet = QImage(WIDE * TILES + 32, tall * len(rows) + 10, QImage.Format.Format_RGB888)
     sheet.fill(WELL)

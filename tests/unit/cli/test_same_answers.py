@@ -15,8 +15,8 @@ from offcut.cli.main import main
 from offcut.demo import FILM
 
 HASHES = {
-    FILM.name: "5efe1f4c4c6f36fc3e696809f3553ace",
-    "bikes.mp4": "270e59d90d6ab45201df9b9ad5f658e7",
+    FILM.name: "754429148dd61309da838bd6c6b0560a",
+    "bikes.mp4": "c369e1857f9d457a313082397b5414d8",
 }
 
 

@@ -148,6 +148,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
                 at = _changes_at(planes, span, places[inside], chances[inside])
                 seams.append(_cut(at + first, _score(max(chance, best)), reasons))
                 chances[inside] *= 0.1
+                chances[places == at] = 0.0
             continue
         if chance >= 0.5:
             chances[_places_in(places, span.start - 2, span.end + 2)] *= 0.2
