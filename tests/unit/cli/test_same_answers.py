@@ -15,7 +15,7 @@ from offcut.cli.main import main
 from offcut.demo import FILM
 
 HASHES = {
-    FILM.name: "754429148dd61309da838bd6c6b0560a",
+    FILM.name: "537b9d48d5ddad496dcbddce17f27932",
     "bikes.mp4": "c369e1857f9d457a313082397b5414d8",
 }
 

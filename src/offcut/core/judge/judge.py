@@ -137,7 +137,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     chosen = _best_spans(spans, likely, places, chances, faintest)
     kinds = _kinds(spans, told, words, [i for i, _ in chosen])
     for (i, chance), kind in zip(chosen, kinds, strict=True):
-        span = replace(spans[i], kind=kind)
+        span = replace(_widened(spans, likely, i), kind=kind)
         told_of = dict(zip(words, told[i].tolist(), strict=True))
         reasons = span_reasons(span, told_of)
         if span.kind is Kind.CUT:
@@ -177,6 +177,30 @@ def _kinds(
 
 
 KINDS = (Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.WHIP)
+
+
+_AS_LIKELY = 2.5
+"""Log-odds by which another wipe may be less likely and still say where the edge lies."""
+
+
+def _widened(spans: list[Span], chances: Floats, chosen: int) -> Span:
+    """Return a chosen wipe with its ends as far out as those of the likely wipes about it.
+
+    An edge that enters or leaves changes little of the picture: each of them is rather too short.
+    """
+    best = spans[chosen]
+    if best.kind is not Kind.WIPE:
+        return best
+    odds = np.log(np.clip(chances, 1e-6, 1 - 1e-6) / (1 - np.clip(chances, 1e-6, 1 - 1e-6)))
+    start, end = best.start, best.end
+    for i in np.flatnonzero(odds > max(0.0, float(odds[chosen]) - _AS_LIKELY)).tolist():
+        span = spans[i]
+        shared = min(span.end, best.end) - max(span.start, best.start)
+        if span.kind is Kind.WIPE and shared > 0.6 * max(
+            span.end - span.start, best.end - best.start
+        ):
+            start, end = min(start, span.start), max(end, span.end)
+    return replace(best, start=start, end=end)
 
 
 def _changes_at(planes: Planes, span: Span, places: Frames, chances: Floats) -> int:

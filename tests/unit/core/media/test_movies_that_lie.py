@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import shutil
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import av
@@ -13,9 +15,12 @@ import pytest
 from films import encode, number_in, picture_of, scene
 from offcut.core.errors import MediaError
 from offcut.core.find import find_seams
+from offcut.core.measure import decoding_pass
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
+from offcut.core.media.reader import Reader
+from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.seam import Certainty
 from offcut.core.store.caches import empty_caches
 
@@ -165,7 +170,7 @@ def test_a_film_that_disappears_while_it_is_read(films: Path, tmp_path: Path) ->
 
 
 def test_a_film_that_disappears_during_the_search_keeps_what_was_measured(
-    films: Path, tmp_path: Path
+    films: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     options = {"x264-params": "keyint=20:min-keyint=20", "preset": "ultrafast"}
     pictures = list(scene(4, 400, 64, 48)) * 10
@@ -177,8 +182,16 @@ def test_a_film_that_disappears_during_the_search_keeps_what_was_measured(
         if done > 1000:
             path.unlink(missing_ok=True)
 
-    with pytest.raises(MediaError, match=r"going\.mp4: there is no such file"):
-        find_seams(film, progress=told)
+    @contextmanager
+    def anew(_readers: object, threads: int) -> Iterator[Reader]:
+        """Open the film for each part, as where what was open is lost with its drive."""
+        with open_reader(film, Purpose.MEASURE, threads=threads) as reader:
+            yield reader
+
+    with monkeypatch.context() as patched:
+        patched.setattr(decoding_pass._Readers, "one", anew)
+        with pytest.raises(MediaError, match=r"going\.mp4: there is no such file"):
+            find_seams(film, progress=told)
     shutil.copy(whole, path)
     first: list[int] = []
     finding = find_seams(film, progress=lambda done, _whole: first.append(done))
