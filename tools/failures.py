@@ -75,21 +75,6 @@ def short_shots() -> Row:
     return ("Two frames of nearly the same place", pictures, [(30, 30), (32, 32)], 24, 40)
 
 
-def two_of_four() -> Row:
-    """Four pictures on a screen, two of which change at once."""
-    quarters = [list(scene(70 + k, 70, 160, 90)) for k in range(6)]
-    pictures = [
-        np.vstack(
-            [
-                np.hstack([quarters[4 if t >= 35 else 0][t], quarters[1][t]]),
-                np.hstack([quarters[2][t], quarters[5 if t >= 35 else 3][t]]),
-            ]
-        )
-        for t in range(70)
-    ]
-    return ("Two of four pictures change at once: no seam", pictures, [], 20, 50)
-
-
 def titled_light() -> Row:
     """Light that goes slowly over a pan, under letters that stand."""
     pictures = []
@@ -135,6 +120,7 @@ def draw(painter: QPainter, top: int, row: Row, seams: list[Seam]) -> None:
         ([(s.start, s.end) for s in seams], WAX, y + HIGH + 4),
     ):
         for start, end in spans:
+            start, end = max(first, start), min(last, end)
             x, wide = 16 + (start - first) * scale, max(3.0, (end - start) * scale)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.fillRect(QRectF(x, height, wide, 4), colour)
@@ -146,9 +132,7 @@ def main() -> None:
     """Draw the picture."""
     app = QApplication.instance() or QApplication(["offcut"])
     load_fonts()
-    rows = [
-        slow_light(), titled_light(), two_of_four(), long_dissolve(), grainy_cut(), short_shots()
-    ]  # fmt: skip
+    rows = [slow_light(), titled_light(), long_dissolve(), grainy_cut(), short_shots()]
     tall = 138
     sheet = QImage(WIDE * TILES + 32, tall * len(rows) + 10, QImage.Format.Format_RGB888)
     sheet.fill(WELL)
