@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
-from offcut.core.judge.span import Span
+from offcut.core.judge.evidence import Floats, Planes, nearest_distance
+from offcut.core.judge.span import Span, best_places
 from offcut.core.model.seam import Kind
 
 _MOVES = (3, 4, 5, 6, 8, 10, 13, 17)
@@ -41,24 +41,11 @@ def moves(planes: Planes) -> list[Span]:
         better = fit > best[fits]
         best[fits[better]] = fit[better]
         long[fits[better]] = length
-    return [
-        Span(at - length // 2, at - length // 2 + length, Kind.WHIP)
-        for at, length in _peaks(best, long, 0.25)
-    ]
-
-
-def _peaks(best: Floats, long: Frames, least: float) -> list[tuple[int, int]]:
-    """Return the best places and their lengths, no two overlapping much."""
-    taken = np.zeros(len(best), np.bool_)
-    found = []
-    worthy = np.flatnonzero(best >= least)
-    for at in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
-        if not taken[at]:
-            length = int(long[at])
-            reach = max(2, length // 3)
-            taken[max(0, at - reach) : at + reach + 1] = True
-            found.append((at, length))
-    return found
+    reach = np.maximum(2, long // 3)
+    at = best_places(best, 0.25, reach, reach + 1)
+    start = at - long[at] // 2
+    ends = start + long[at]
+    return [Span(s, e, Kind.WHIP) for s, e in zip(start.tolist(), ends.tolist(), strict=True)]
 
 
 def stops(planes: Planes) -> list[Span]:

@@ -11,14 +11,14 @@ from __future__ import annotations
 import numpy as np
 
 from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
-from offcut.core.judge.span import Span
+from offcut.core.judge.span import Span, best_places
 from offcut.core.model.seam import Kind
 
 _LENGTHS = (10, 13, 16, 20, 25, 31, 38, 46, 55, 64, 76, 90)
 _SHARES = (0.15, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85)
 _SAG = 0.1
 """So much the variance sags in the middle, at least, as a share of what it is at the ends."""
-_UNLIKE = 11.0
+_UNLIKE, _LEAST = 11.0, 1e-6
 
 
 def dips(planes: Planes) -> list[Span]:
@@ -41,15 +41,8 @@ def dips(planes: Planes) -> list[Span]:
         better = fit > best[fits]
         best[fits[better]] = fit[better]
         long[fits[better]] = length
-    taken = np.zeros(n, np.bool_)
-    places: list[int] = []
-    worthy = np.flatnonzero(best > 0)
-    for place in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
-        if not taken[place]:
-            reach = int(long[place]) // 3 + 3
-            taken[max(0, place - reach) : place + reach] = True
-            places.append(place)
-    at = np.array(places, np.int64)
+    reach = long // 3 + 3
+    at = best_places(best, _LEAST, reach, reach)
     start, end = _closer(variance, at - long[at] // 2, at - long[at] // 2 + long[at])
     return [Span(s, e, Kind.DISSOLVE) for s, e in zip(start.tolist(), end.tolist(), strict=True)]
 

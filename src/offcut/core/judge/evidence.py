@@ -138,7 +138,6 @@ class Planes:
         found = copy(self)
         found._sums, found._peaks = {}, {}
         found._hat = found._short_hat = found._usual = found._clear = None
-        later = last[:, None]
         flashes = np.flatnonzero(last != frames)[:, None]
         far = np.array([*range(1, CLOSE + 1), *FARTHER])
         near = np.array(DISTANCES)

@@ -38,6 +38,12 @@ BESIDE_DAMAGE = 4
 """Frames either side of a seam: where one of them is damaged, the seam is in doubt."""
 AROUND = MARGIN
 """So many frames either side of a stretch are worth measuring to judge inside it."""
+KINDS = (Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.WHIP)
+"""The kinds that a forest each speaks for."""
+_AS_LIKELY = 2.5
+"""Log-odds by which another wipe may be less likely and still say where the edge lies."""
+_FLYING = 0.2
+"""By so much a cut inside a whip must be likelier than the whip to stand."""
 Settled = dict[int, tuple[Seam, ...]]
 
 
@@ -137,7 +143,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     chosen = _best_spans(spans, likely, places, chances, faintest)
     kinds = _kinds(spans, told, words, [i for i, _ in chosen])
     for (i, chance), kind in zip(chosen, kinds, strict=True):
-        span = replace(_widened(spans, likely, i), kind=kind)
+        span = replace(_widened(spans, likely, i, [spans[k] for k, _ in chosen]), kind=kind)
         told_of = dict(zip(words, told[i].tolist(), strict=True))
         reasons = span_reasons(span, told_of)
         if span.kind is Kind.CUT:
@@ -176,22 +182,17 @@ def _kinds(
     return [k if k is Kind.CUT else KINDS[b] for k, b in zip(own, best, strict=True)]
 
 
-KINDS = (Kind.DISSOLVE, Kind.FADE, Kind.WIPE, Kind.WHIP)
-
-
-_AS_LIKELY = 2.5
-"""Log-odds by which another wipe may be less likely and still say where the edge lies."""
-
-
-def _widened(spans: list[Span], chances: Floats, chosen: int) -> Span:
+def _widened(spans: list[Span], chances: Floats, chosen: int, others: list[Span]) -> Span:
     """Return a chosen wipe with its ends as far out as those of the likely wipes about it.
 
-    An edge that enters or leaves changes little of the picture: each of them is rather too short.
+    It does not reach into ``others`` that were chosen. An edge that enters or leaves changes
+    little of the picture: each of them is rather too short.
     """
     best = spans[chosen]
     if best.kind is not Kind.WIPE:
         return best
-    odds = np.log(np.clip(chances, 1e-6, 1 - 1e-6) / (1 - np.clip(chances, 1e-6, 1 - 1e-6)))
+    held = np.clip(chances, 1e-6, 1 - 1e-6)
+    odds = np.log(held / (1 - held))
     start, end = best.start, best.end
     for i in np.flatnonzero(odds > max(0.0, float(odds[chosen]) - _AS_LIKELY)).tolist():
         span = spans[i]
@@ -200,6 +201,8 @@ def _widened(spans: list[Span], chances: Floats, chosen: int) -> Span:
             span.end - span.start, best.end - best.start
         ):
             start, end = min(start, span.start), max(end, span.end)
+    start = max([start, *(o.end for o in others if o.end <= best.start)])
+    end = min([end, *(o.start for o in others if o.start >= best.end)])
     return replace(best, start=start, end=end)
 
 
@@ -233,10 +236,6 @@ def _between_fields(planes: Planes, seam: Seam, first: int) -> Seam:
 def _places_in(places: Frames, low: int, high: int) -> slice:
     """Return which of the ordered places lie in [low, high]."""
     return slice(*np.searchsorted(places, (low, high + 1)).tolist())
-
-
-_FLYING = 0.2
-"""By so much a cut inside a whip must be likelier than the whip to stand."""
 
 
 def _best_spans(

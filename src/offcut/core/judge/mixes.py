@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
-from offcut.core.judge.span import Span
+from offcut.core.judge.span import Span, best_places
 from offcut.core.measure.signals import HISTORY
 from offcut.core.model.seam import Kind
 
@@ -146,15 +146,8 @@ def _mix_fit(planes: Planes, single: Floats, b: Frames, length: int) -> Floats:
 
 def _peaks(planes: Planes, best: Floats, long: NDArray[np.int64]) -> list[tuple[int, int]]:
     """Return the spans of the places that fit best, no two overlapping much, ends laid anew."""
-    taken = np.zeros(planes.n, np.bool_)
-    places: list[int] = []
-    worthy = np.flatnonzero(best >= 0.08)
-    for place in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
-        if not taken[place]:
-            reach = int(long[place]) // 2 + 4
-            taken[max(0, place - reach) : place + reach] = True
-            places.append(place)
-    at = np.array(places, np.int64)
+    reach = long // 2 + 4
+    at = best_places(best, 0.08, reach, reach)
     start, end = ramps(planes, at - long[at] // 2, at - long[at] // 2 + long[at])
     start, end = ramps(planes, start, end)
     found = dict.fromkeys(zip(start.tolist(), end.tolist(), strict=True))

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from offcut.core.judge.evidence import Floats, Frames
 from offcut.core.model.seam import Kind
 
 LONGEST = 121
@@ -25,3 +28,18 @@ class Span:
     def middle(self) -> float:
         """Halfway between its first mixed and its first clean frame."""
         return (self.start + self.end) / 2
+
+
+def best_places(best: Floats, least: float, before: Frames, after: Frames) -> Frames:
+    """Return the places that fit best, the best first, none near a better one.
+
+    Each place that is taken takes those from ``before`` frames before it up to ``after`` after it.
+    """
+    taken = np.zeros(len(best), np.bool_)
+    places: list[int] = []
+    worthy = np.flatnonzero(best >= least)
+    for place in worthy[np.argsort(-best[worthy], kind="stable")].tolist():
+        if not taken[place]:
+            taken[max(0, place - int(before[place])) : place + int(after[place])] = True
+            places.append(place)
+    return np.array(places, np.int64)

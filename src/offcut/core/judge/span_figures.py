@@ -151,7 +151,14 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     scale = np.log((last[:, 1] + 1) / (first[:, 1] + 1))
     named["scale_step"] = np.abs(scale)
     named["scale_unlike"] = np.abs(np.log((last[:, 0] + 4) / (first[:, 0] + 4)) - scale)
-    # how straight the light runs to an extreme and back
+    _add_bend(planes, start, end, named)
+    named["light_step"] = np.abs(first[:, 0] - last[:, 0])
+    named["contrast_edge"] = edge
+
+
+def _add_bend(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """How straight the light runs to an extreme and back, as in a fade."""
+    first, last = planes.of(planes.stats, start - 1), planes.of(planes.stats, end)
     inner, lies = _inside(start - 1, end)
     light = planes.of(planes.stats[:, 0], inner)
     along = (inner - start[:, None] + 1) / (end - start + 1)[:, None]
@@ -173,8 +180,6 @@ def _add_light(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     error = np.where(lies, (off - bent) ** 2, 0).sum(axis=1) / lies.sum(axis=1)
     named["light_peak"] = peak
     named["light_bent"] = np.sqrt(error) / (peak + 1)
-    named["light_step"] = np.abs(first[:, 0] - last[:, 0])
-    named["contrast_edge"] = edge
 
 
 def _add_burst(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:

@@ -13,7 +13,7 @@ from offcut.core.find import find_seams
 from offcut.core.judge import trees
 from offcut.core.judge.dips import dips
 from offcut.core.judge.evidence import Planes, candidates, join_figures
-from offcut.core.judge.judge import KINDS
+from offcut.core.judge.judge import KINDS, _widened
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import Span, fades, thinkable_spans, wipes
@@ -172,6 +172,15 @@ def test_flash_frames_are_taken_for_the_frame_before_and_nothing_else_is(films: 
     assert calm.apart(np.array([42]), 1) == planes.apart(np.array([42]), 3)
     steady = Planes(signals_of(encode(films / "steady.mp4", plain)))
     assert steady.calm() is steady
+
+
+def test_a_wipe_is_widened_by_likely_ones_but_not_into_another_seam() -> None:
+    spans = [Span(40, 60, Kind.WIPE), Span(38, 61, Kind.WIPE), Span(42, 66, Kind.WIPE),
+             Span(30, 39, Kind.DISSOLVE), Span(36, 60, Kind.DISSOLVE)]  # fmt: skip
+    chances = np.array([0.95, 0.9, 0.2, 0.9, 0.94])
+    assert _widened(spans, chances, 0, [spans[0]]) == Span(38, 61, Kind.WIPE)
+    assert _widened(spans, chances, 0, [spans[0], spans[3]]) == Span(39, 61, Kind.WIPE)
+    assert _widened(spans, chances, 3, spans) == spans[3]
 
 
 # reasons: plain words for the figures, whichever they are
