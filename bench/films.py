@@ -252,10 +252,15 @@ def drawn_shot(rng: np.random.Generator, length: int, *, speed: float = 1.0) -> 
 
 
 def any_shot(
-    rng: np.random.Generator, shelf: Shelf, length: int, *, speed: float = 1.0
+    rng: np.random.Generator,
+    shelf: Shelf,
+    length: int,
+    *,
+    speed: float = 1.0,
+    drawn: float = 0.12,
 ) -> list[Picture]:
-    """Return a shot of any sort, graded in its own way."""
-    if rng.random() < 0.12:
+    """Return a shot of any sort, graded in its own way; a share of them is ``drawn``."""
+    if rng.random() < drawn:
         shot = list(drawn_shot(rng, length, speed=speed))
     elif rng.random() < 0.55:
         shot = list(photo_shot(rng, shelf, length, speed=speed))
@@ -529,6 +534,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
     rng = np.random.default_rng([seed, CATEGORIES.index(category), side == "learn"])
     made = Cutting()
     shots = {"fast": 60, "gradual": 22, "jump": 24}.get(category, 28)
+    drawn = 0.4 if side == "learn" and seed >= FIRST_DRAWN else 0.12
     for _ in range(shots):
         length = int(
             rng.integers(
@@ -540,7 +546,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
         if category == "gradual" and roll < 0.72:
             length = max(length, 2 * n + 10)
         speed = 3.0 if category == "storm" else 1.0
-        shot = any_shot(rng, shelf, length, speed=speed)
+        shot = any_shot(rng, shelf, length, speed=speed, drawn=drawn)
         if category == "traps" or (
             category in ("plain", "gradual", "scan", "jump") and rng.random() < 0.12
         ):
@@ -692,6 +698,8 @@ def make(task: tuple[str, str, int, Path]) -> str:
 
 FIRST_WIDE = 300
 """Films from this number on are made of more photographs."""
+FIRST_DRAWN = 380
+"""Learn films from this number on have more flat drawn shots, where least is to be seen."""
 _shelf: tuple[tuple[str, bool], Shelf] | None = None
 
 

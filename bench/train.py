@@ -24,6 +24,7 @@ from films import HOME
 from offcut.core.judge import trees
 from offcut.core.judge.evidence import Planes, candidates, join_figures
 from offcut.core.judge.judge import KINDS
+from offcut.core.judge.neighbours import WORTH_IT, with_neighbours
 from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
@@ -73,7 +74,10 @@ def examples(path: Path) -> Examples:
     spans = [j for j in truth["joins"] if j[3] not in ("cut", "stop")]
     at = candidates(planes)
     figures, names = join_figures(planes, at)
-    right = np.array([int(t) in cuts for t in at])
+    thinkable = set(at.tolist())
+    # where a frame holds a little of the new shot already, the change that shows is one frame off
+    beside = {n for t in cuts - thinkable for n in (t + 1, t - 1) if n in thinkable - cuts}
+    right = np.array([int(t) in cuts or int(t) in beside for t in at])
     unsure = np.array(
         [
             not r and any(j[1] - 1 <= t <= j[2] + 1 for j in stops)
@@ -316,10 +320,26 @@ def main() -> None:
         x[clear], y[clear], groups[clear], at[clear], "cut",
         trees=300, leaves=15, rate=0.06, share=0.25, calm=10.0,
     )  # fmt: skip
+    looks = {i: unseen(film.cuts, np.full(len(film.cuts), i)) for i, film in having}
+    more, beside = [], ()
+    for i, film in having:
+        of = np.flatnonzero(looks[i] > WORTH_IT)
+        places = film.cuts_at[:, 0] + 1
+        seen, beside = with_neighbours(film.cuts, names[0], places, looks[i], of)
+        more.append((seen, film.cuts_right[of], film.cuts_at[of], film.cuts_clear[of], of))
+    x, y, at, clear = (np.concatenate([m[n] for m in more]) for n in range(4))
+    groups = np.concatenate([np.full(len(m[0]), i) for (i, _), m in zip(having, more, strict=True)])
+    found, unseen = fit(
+        x[clear], y[clear], groups[clear], at[clear], "near",
+        trees=200, leaves=15, rate=0.06, share=0.25, calm=10.0,
+    )  # fmt: skip
+    arrays |= found
+    for (i, _), m in zip(having, more, strict=True):
+        looks[i][m[4]] = unseen(m[0], np.full(len(m[0]), i))
     having = [(i, film) for i, film in enumerate(got) if len(film.spans)]
     told = []
     for i, film in having:
-        odds = unseen(film.cuts, np.full(len(film.cuts), i)) if len(film.cuts) else np.zeros(0)
+        odds = looks.get(i, np.zeros(0))
         places = film.cuts_at[:, 0] + 1
         figures, words = with_rivals(film.spans, names[1], film.thought, places, odds)
         told.append(figures)
@@ -331,7 +351,9 @@ def main() -> None:
     )[0]
     lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
     arrays |= fit_kinds(x[lying], kinds[lying], groups[lying])
-    named = {"cut": names[0], "gradual": words} | {f"kind-{kind}": words for kind in KINDS}
+    named = {"cut": names[0], "near": beside, "gradual": words} | {
+        f"kind-{kind}": words for kind in KINDS
+    }
     target = Path(trees.__file__).parent / "judge.npz"
     # so that nobody hands the forests other figures than they were trained on
     arrays |= {f"{kind}_names": np.array(told) for kind, told in named.items()}

@@ -58,6 +58,7 @@ def encode(
                 stream.height, stream.width = rgb.shape[:2]
                 stream.pix_fmt = pixels
                 stream.bit_rate = 2_000_000
+                stream.codec_context.thread_count = 1  # on several it differs from run to run
                 stream.codec_context.time_base = 1 / rate
                 if tags and "timecode" in tags:
                     stream.metadata["timecode"] = tags["timecode"]

@@ -11,7 +11,7 @@ import numpy as np
 
 from offcut.core.judge.cadence import Pulldown, pulldown
 from offcut.core.judge.camera_stops import with_stops_as_cuts
-from offcut.core.judge.judge import MARGIN, WINDOW, Settled, seams_found
+from offcut.core.judge.judge import MARGIN, Settled, seams_found
 from offcut.core.measure.decoding_pass import Watch, cores, crew
 from offcut.core.measure.kept_signals import LIMIT
 from offcut.core.measure.ranges import change_signals
@@ -20,7 +20,11 @@ from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.seam import Seam
 from offcut.core.model.ticket import Flash
-from offcut.core.store.pictures_on_the_way import PicturesOnTheWay
+from offcut.core.store.pictures_on_the_way import TAKEN_EVERY, PicturesOnTheWay
+
+JUDGES = 2
+"""Threads that judge at most: each holds a window of the film as numbers, and more get in each
+other’s way."""
 
 
 @dataclass(frozen=True)
@@ -97,12 +101,13 @@ def find_seams(
     crop = crop or Crop(first=film.media.fields)
     parts: list[Signals] = []
     settled: Settled = {}
-    told = judged = 0
+    told, judged = 0, start
     threads = threads or cores()
     watches = (*watches, pictures.watch) if pictures is not None else watches
     with ExitStack() as leaving:
         pool = leaving.enter_context(crew(threads)) if threads > 1 else None
-        each = leaving.enter_context(crew(threads)).map if threads > 1 else map
+        judges = min(threads, JUDGES)
+        each = leaving.enter_context(crew(judges)).map if threads > 1 else map
         for part in change_signals(
             film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit,
             watches=watches,
@@ -112,13 +117,12 @@ def find_seams(
                 progress(part.end - start, last - start)
             if part.end >= last:
                 continue  # it is judged once more below
-            if pictures is not None and part.end - start >= judged + WINDOW:
-                judged = part.end - start
-                recent = _recent(parts, settled)
-                seams = seams_found(recent, start, last, settled, each=each)
-                pictures.take(seams, recent.end, complete=False)
+            if pictures is not None and part.end >= judged + TAKEN_EVERY:
+                recent = _recent(parts, judged - 2 * MARGIN)
+                judged = part.end
+                pictures.take(seams_found(recent, start, last), recent.end, complete=False)
             if found is not None and part.end - start >= told + 500:
-                told = (part.end - start) * 5 // 4
+                told = (part.end - start) * 8 // 5
                 found(finding_of(parts, start, last, settled, each, stops))
         if not parts:
             one = min(last, start + 1)
@@ -129,7 +133,6 @@ def find_seams(
         return end_of_it
 
 
-def _recent(parts: list[Signals], settled: Settled) -> Signals:
-    """Return the signals of what is not judged for good yet, with what judging it looks back at."""
-    first = (max(settled) + 1) * WINDOW - MARGIN if settled else 0
+def _recent(parts: list[Signals], first: int) -> Signals:
+    """Return the signals of the parts that reach beyond a frame."""
     return signals_joined([p for p in parts if p.end > first])

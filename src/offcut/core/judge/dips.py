@@ -18,6 +18,8 @@ _LENGTHS = (10, 13, 16, 20, 25, 31, 38, 46, 55, 64, 76, 90)
 _SHARES = (0.15, 0.3, 0.4, 0.5, 0.6, 0.7, 0.85)
 _SAG = 0.1
 """So much the variance sags in the middle, at least, as a share of what it is at the ends."""
+_SAGGING = 0.97
+"""Where it is not below this in the very middle nothing sags by so much."""
 _UNLIKE, _LEAST = 11.0, 1e-6
 
 
@@ -37,6 +39,8 @@ def dips(planes: Planes) -> list[Span]:
         near = int(nearest_distance(np.array(length + 1)))
         fits = fits[planes.at(planes.unlike, start[fits] + length, near) > _UNLIKE]
         s, e = start[fits], start[fits] + length
+        sagging = variance[frames[fits]] < _SAGGING * (variance[s - 1] + variance[e]) / 2
+        fits, s, e = fits[sagging], s[sagging], e[sagging]
         fit = _sag_fit(variance, s, e) + 0.0006 * length
         better = fit > best[fits]
         best[fits[better]] = fit[better]
@@ -80,12 +84,16 @@ def _closer(variance: Floats, start: Frames, end: Frames) -> tuple[Frames, Frame
     step = np.maximum(1, (end - start) // 14)
     best = _sag_fit(variance, start, end)
     found_start, found_end = start.copy(), end.copy()
-    for i in range(-2, 3):
-        for j in range(-2, 3):
-            s = np.clip(start + i * step, 1, n - 6)
-            e = np.clip(end + j * step, s + 5, n - 1)
-            fit = _sag_fit(variance, s, e)
-            better = fit > best
-            best[better] = fit[better]
-            found_start[better], found_end[better] = s[better], e[better]
+    # both together a little apart or closer, then each for itself
+    for i, j in ((-2, 2), (-1, 1), (1, -1), (2, -2), (-2, 0), (-1, 0), (1, 0), (2, 0)):
+        s = np.clip(start + i * step, 1, n - 6)
+        e = np.clip(end + j * step, s + 5, n - 1)
+        better = (fit := _sag_fit(variance, s, e)) > best
+        best[better] = fit[better]
+        found_start[better], found_end[better] = s[better], e[better]
+    for j in (-2, -1, 1, 2):
+        e = np.clip(end + j * step, found_start + 5, n - 1)
+        better = (fit := _sag_fit(variance, found_start, e)) > best
+        best[better] = fit[better]
+        found_end[better] = e[better]
     return found_start, found_end

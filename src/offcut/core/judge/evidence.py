@@ -53,7 +53,7 @@ class Planes:
         self.moved = {1: signals.moved, 6: signals.moved_six, 24: signals.moved_far}
         self.woven = np.asarray(signals.woven, np.float32)
         self._sums: dict[int, NDArray[np.int32]] = {}
-        self._peaks: dict[int, list[NDArray[np.int32]]] = {}
+        self._peaks: dict[int, tuple[int, NDArray[np.int32]]] = {}
         self._hat: Floats | None = None
         self._usual: Floats | None = None
         self._short_hat: Floats | None = None
@@ -173,33 +173,32 @@ class Planes:
             found.moved[distance] = self.moved[distance][clean]
         return found
 
-    def moved_sums(self, distance: int) -> NDArray[np.int32]:
-        """Return the sum of every block's change over the frames before each, (n + 1, 40)."""
+    def moved_over(self, distance: int, first: Frames, after: Frames) -> NDArray[np.int32]:
+        """Return the sum of every block's change over frames [first, after), (len(first), 40)."""
         if distance not in self._sums:
-            sums = np.zeros((self.n + 1, self.moved[distance].shape[1]), np.int32)
-            np.cumsum(self.moved[distance], axis=0, out=sums[1:])
-            self._sums[distance] = sums
-        return self._sums[distance]
+            # of whole rows and columns: a table of sums is quicker made than one for each column
+            self._sums[distance] = np.asarray(cv2.integral(self.moved[distance]), np.int32)
+        sums = self._sums[distance]
+        return np.diff(sums[after] - sums[first], axis=1)
 
     def peaks(self, distance: int, width: int) -> NDArray[np.int32]:
         """Return each block's greatest change in the ``width`` frames from each on, and its frame.
 
         Both in one number, (n - width + 1, 40): change << 16, plus 0xFFFF less the frame, so that
         of equal changes the earliest counts. A stretch holds fewer than 65,536 frames. A running
-        maximum by doubling, which costs the same for all widths.
+        maximum by doubling; widths are best asked for from the least on.
         """
-        doubled = self._peaks.get(distance)
-        if doubled is None:
+        step, doubled = self._peaks.get(distance, (0, np.zeros((0, 0), np.int32)))
+        if not len(doubled) or 1 << step > width:
             frames = 0xFFFF - np.arange(self.n, dtype=np.int32)
-            doubled = [(self.moved[distance].astype(np.int32) << 16) | frames[:, None]]
-            self._peaks[distance] = doubled
-        step = width.bit_length() - 1
-        while len(doubled) <= step:
-            half = 1 << (len(doubled) - 1)
-            doubled.append(np.maximum(doubled[-1][:-half], doubled[-1][half:]))
+            step, doubled = 0, (self.moved[distance].astype(np.int32) << 16) | frames[:, None]
+        while 2 << step <= width:
+            half = 1 << step
+            step, doubled = step + 1, np.maximum(doubled[:-half], doubled[half:])
+        self._peaks[distance] = step, doubled
         last = self.n - width + 1
         back = width - (1 << step)
-        return np.maximum(doubled[step][:last], doubled[step][back : back + last])
+        return np.maximum(doubled[:last], doubled[back : back + last])
 
 
 def nearest_distance(distance: Frames) -> Frames:

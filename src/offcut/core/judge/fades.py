@@ -7,7 +7,9 @@ surround that only darkens.
 from __future__ import annotations
 
 from itertools import pairwise
+from statistics import median
 
+import cv2
 import numpy as np
 
 from offcut.core.judge.evidence import Floats, Planes
@@ -25,8 +27,8 @@ def fades(planes: Planes) -> list[Span]:
 def _fades_by(contrast: Floats) -> list[Span]:
     """Return the fades that one measure of contrast shows."""
     n = len(contrast)
-    around = np.lib.stride_tricks.sliding_window_view(np.pad(contrast, 60, mode="edge"), 121)
-    dark = np.clip(0.22 * around.max(axis=1), 0.8, 7.0)
+    around = cv2.dilate(np.ascontiguousarray(contrast)[None], np.ones((1, 121), np.uint8))[0]
+    dark = np.clip(0.22 * around, 0.8, 7.0)
     low = np.flatnonzero(contrast <= dark)
     low = low[(low > 0) & (low < n - 1)]
     spans: list[Span] = []
@@ -67,13 +69,14 @@ def _fades_by_light(light: Floats) -> list[Span]:
             inner[alike & (inner == 0)] = way[: -short - 1][alike & (inner == 0)]
     edges = np.flatnonzero(np.diff(way)) + 1
     bounds = np.concatenate([[0], edges, [len(way)]])
+    steps = np.abs(step).tolist()
     ramps: list[tuple[int, int, int]] = []  # first changed frame, first after it, way
     for first, after in zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True):
         sign = int(way[first])
         if sign == 0 or not 2 <= after - first <= _LONGEST:
             continue
         if abs(float(calm[after - 1] - calm[first - 1])) >= _LEAST:
-            ramps.append((*_straight(step, first, after), sign))
+            ramps.append((*_straight(steps, first, after), sign))
     return [
         Span(first, back - 1, Kind.FADE)
         for (first, out, way_there), (again, back, way_back) in pairwise(ramps)
@@ -82,12 +85,12 @@ def _fades_by_light(light: Floats) -> list[Span]:
     ]
 
 
-def _straight(step: Floats, first: int, after: int) -> tuple[int, int]:
+def _straight(steps: list[float], first: int, after: int) -> tuple[int, int]:
     """Return the part of a ramp that changes about as much from frame to frame as its middle."""
-    usual = 0.35 * float(np.median(np.abs(step[first:after])))
-    while after - first > 2 and abs(float(step[first])) < usual:
+    usual = 0.35 * median(steps[first:after])
+    while after - first > 2 and steps[first] < usual:
         first += 1
-    while after - first > 2 and abs(float(step[after - 1])) < usual:
+    while after - first > 2 and steps[after - 1] < usual:
         after -= 1
     return first, after
 

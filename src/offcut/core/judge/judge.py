@@ -21,6 +21,7 @@ from offcut.core.judge.evidence import (
     join_figures,
     nearest_distance,
 )
+from offcut.core.judge.neighbours import WORTH_IT, with_neighbours
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals
@@ -30,7 +31,8 @@ from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.seam import FIELDS, Certainty, Kind, Origin, Reason, Seam
 from offcut.core.words import many
 
-WINDOW = 3000
+WINDOW = 24_000
+"""Large enough that the time goes into arithmetic, on several threads, and not between."""
 MARGIN = 200
 FAINTEST = 1.0
 SURE, LIKELY = 90.0, 65.0
@@ -131,7 +133,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     seams: list[Seam] = []
     if len(places):
         figures, names = join_figures(planes, places)
-        odds = trees_named("cut").odds(figures, names)
+        odds = looked_at_twice(figures, names, places)
     else:
         figures, names, odds = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
     chances = probability(odds)
@@ -168,6 +170,16 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     if planes.woven.any():
         seams = [_between_fields(planes, s, first) for s in seams]
     return sorted(seams, key=lambda s: s.frame)
+
+
+def looked_at_twice(figures: Floats, names: tuple[str, ...], places: Frames) -> Floats:
+    """Return the log-odds of thinkable cuts, those worth it seen among their neighbours too."""
+    odds = trees_named("cut").odds(figures, names)
+    of = np.flatnonzero(odds > WORTH_IT)
+    if len(of):
+        more, words = with_neighbours(figures, names, places, odds, of)
+        odds[of] = trees_named("near").odds(more, words)
+    return odds
 
 
 def _kinds(
@@ -273,9 +285,10 @@ def _alone(places: Frames, chances: Floats) -> Floats:
     for i in worthy[np.argsort(-chances[worthy], kind="stable")].tolist():
         if alone[i] < FAINTEST / 100:
             continue
-        near = _places_in(places, int(places[i]) - 2, int(places[i]) + 2)
-        lesser = (chances[near] <= chances[i]) & (chances[near] < _BESIDE)
+        near = _places_in(places, int(places[i]) - 1, int(places[i]) + 1)
+        lesser = (alone[near] <= chances[i]) & (alone[near] < 0.5)
         lesser[i - near.start] = False
+        alone[i] = min(max(0.95, chances[i]), alone[i] + alone[near][lesser].sum())
         alone[near][lesser] *= 0.1
     return alone
 

@@ -149,7 +149,6 @@ def _peaks(planes: Planes, best: Floats, long: NDArray[np.int64]) -> list[tuple[
     reach = long // 2 + 4
     at = best_places(best, 0.08, reach, reach)
     start, end = ramps(planes, at - long[at] // 2, at - long[at] // 2 + long[at])
-    start, end = ramps(planes, start, end)
     found = dict.fromkeys(zip(start.tolist(), end.tolist(), strict=True))
     return [(s, e) for s, e in found if 0 < s < e < planes.n]
 

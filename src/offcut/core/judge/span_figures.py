@@ -291,16 +291,20 @@ def wipe_order(planes: Planes, start: Frames, end: Frames) -> tuple[Floats, Floa
         every = 1 + (high - low) // 90  # of long ones every second frame is enough
         frames, held = _inside(low, low + (high - low) // every)
         frames = low[:, None] + (frames - low[:, None]) * every[:, None]
-        window = moved[np.minimum(frames, planes.n - 1)].astype(np.int16)
-        window[~held] = -1
-        when = window.argmax(axis=1)
-        most = window.max(axis=1).astype(np.float32)
-        many = held.sum(axis=1)[:, None]
+        # change and moment in one number: of equal changes the earliest counts
+        window = moved[np.minimum(frames, planes.n - 1)].astype(np.uint16) << 8
+        window |= (0xFF - np.arange(window.shape[1], dtype=np.uint16))[:, None]
         window[~held] = 0
-        usual = (window.sum(axis=1, dtype=np.int32) - most) / np.maximum(1, many - 1)
-        order, form, _, _ = edge_fits(when.astype(np.float32), most, usual)
+        peak = window.max(axis=1)
+        when = (0xFF - (peak & 0xFF)).astype(np.float32)
+        most = (peak >> 8).astype(np.float32)
+        many = high - low + 1
+        usual = (planes.moved_over(distance, low, high + 1) - most) / np.maximum(1, many - 1)[
+            :, None
+        ]
+        order, form, _, _ = edge_fits(when, most, usual)
         sharp = sharpness(most, usual)
-        order = np.where(many[:, 0] >= 6, order, 0)
+        order = np.where(many >= 6, order, 0)
         better = order > best[0]
         now = order, sharp, form.astype(np.float32)
         best = [np.where(better, new, old) for new, old in zip(now, best, strict=True)]

@@ -62,8 +62,7 @@ def _edges_crossing(
     moving = np.count_nonzero(peak >= 6 << 16, axis=1) >= 20  # half of the blocks change at all
     peak, firsts = peak[moving], firsts[moving]
     most = (peak >> 16).astype(np.float32)
-    sums = planes.moved_sums(distance)
-    whole = (sums[firsts + width] - sums[firsts]).astype(np.float32)
+    whole = planes.moved_over(distance, firsts, firsts + width).astype(np.float32)
     usual = (whole - most) / np.float32(width - 1)
     sharp = sharpness(most, usual)
     clear = np.flatnonzero(sharp > 1.4)

@@ -16,7 +16,7 @@ import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
-from offcut.core.judge.judge import MARGIN, WINDOW
+from offcut.core.judge.judge import MARGIN
 from offcut.core.media.pictures import fit, matrix_of, to_bgr
 from offcut.core.media.planes import Plane, planes_of
 from offcut.core.media.probe import shown_size
@@ -30,7 +30,9 @@ SIZE = (160, 120)
 QUALITY = 80
 SAME = 0.5
 """Pictures that differ by fewer grey levels in the mean look the same at this size."""
-HELD = 2 * WINDOW + 2 * MARGIN
+TAKEN_EVERY = 3000
+"""After so many frames those about possible seams are taken."""
+HELD = 2 * TAKEN_EVERY + 2 * MARGIN
 """So many frames are held at most until they are judged."""
 
 
