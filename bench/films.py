@@ -465,6 +465,10 @@ TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...]
 )
 
 
+LAMPS = (_lamp, _lamp, _lamp, _exposure, _lightning)
+TITLE = _title
+
+
 # films
 
 
@@ -547,8 +551,15 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
             length = max(length, 2 * n + 10)
         speed = 3.0 if category == "storm" else 1.0
         shot = any_shot(rng, shelf, length, speed=speed, drawn=drawn)
-        if category == "traps" or (
-            category in ("plain", "gradual", "scan", "jump") and rng.random() < 0.12
+        if (
+            category == "traps"
+            or (category in ("plain", "gradual", "scan", "jump") and rng.random() < 0.12)
+            or (
+                category == "dark"
+                and side == "learn"
+                and seed >= FIRST_DRAWN
+                and rng.random() < 0.4
+            )
         ):
             shot = TRAPS[int(rng.integers(len(TRAPS)))](rng, shot)
         if category == "storm":
@@ -699,7 +710,8 @@ def make(task: tuple[str, str, int, Path]) -> str:
 FIRST_WIDE = 300
 """Films from this number on are made of more photographs."""
 FIRST_DRAWN = 380
-"""Learn films from this number on have more flat drawn shots, where least is to be seen."""
+"""Learn films from this number on have more flat drawn shots, where least is to be seen; dark ones
+are not spared what fools a detector."""
 _shelf: tuple[tuple[str, bool], Shelf] | None = None
 
 

@@ -22,9 +22,10 @@ from sklearn.model_selection import GroupKFold
 from accuracy import looked_at
 from films import HOME
 from offcut.core.judge import trees
-from offcut.core.judge.evidence import Planes, candidates, join_figures
+from offcut.core.judge.evidence import candidates, join_figures
 from offcut.core.judge.judge import KINDS
 from offcut.core.judge.neighbours import WORTH_IT, with_neighbours
+from offcut.core.judge.planes import Planes
 from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
@@ -173,17 +174,20 @@ def fit(
     groups: np.ndarray,
     at: np.ndarray,
     name: str,
+    words: tuple[str, ...],
     *,
     trees: int,
     leaves: int,
     rate: float,
     share: float = 0.4,
     calm: float = 3.0,
+    least: int = 12,
 ) -> tuple[dict[str, np.ndarray], Callable[[np.ndarray, np.ndarray], np.ndarray]]:
     """Train one forest; return it as arrays, and the log-odds it would give of films not seen.
 
     The latter by figures and by the numbers of the films they are of. ``share`` of the figures are
-    asked at each node, ``calm`` is the weight of L2.
+    asked at each node, ``calm`` is the weight of L2, a leaf holds ``least`` examples at least. ``words``
+    name the figures: the more edges stay, the less likely a seam, and the forest learns no other.
     """
 
     def fresh() -> HistGradientBoostingClassifier:
@@ -191,9 +195,10 @@ def fit(
             max_iter=trees,
             learning_rate=rate,
             max_leaf_nodes=leaves,
-            min_samples_leaf=12,
+            min_samples_leaf=least,
             l2_regularization=calm,
             max_features=share,
+            monotonic_cst=[-int(_stays(w)) for w in words] if words else None,
             early_stopping=False,
             random_state=7,
         )
@@ -243,13 +248,20 @@ def fit(
     return {f"{name}_{k}": v for k, v in made.items()}, unseen
 
 
+def _stays(word: str) -> bool:
+    """Tell whether a figure says how many edges stay across the place that is asked about."""
+    return word.startswith("edges_") and not word.startswith(
+        ("edges_within", "edges_out", "edges_aside")
+    )
+
+
 def fit_kinds(x: np.ndarray, kinds: np.ndarray, groups: np.ndarray) -> dict[str, np.ndarray]:
     """Train one forest for each kind of gradual join, on spans that lie on joins."""
     at = np.stack([np.arange(len(x)), np.arange(1, len(x) + 1)], axis=1)
     arrays: dict[str, np.ndarray] = {}
     for kind in KINDS:
         name = f"kind-{kind}"
-        arrays |= fit(x, kinds == kind, groups, at, name, trees=90, leaves=12, rate=0.08)[0]
+        arrays |= fit(x, kinds == kind, groups, at, name, (), trees=90, leaves=12, rate=0.08)[0]
     return arrays
 
 
@@ -317,8 +329,8 @@ def main() -> None:
     x, y, at, clear = (np.concatenate([film[n] for _, film in having]) for n in range(4))
     groups = np.concatenate([np.full(len(film.cuts), i) for i, film in having])
     arrays, unseen = fit(
-        x[clear], y[clear], groups[clear], at[clear], "cut",
-        trees=300, leaves=15, rate=0.06, share=0.25, calm=10.0,
+        x[clear], y[clear], groups[clear], at[clear], "cut", names[0],
+        trees=360, leaves=15, rate=0.08, share=0.25, calm=10.0, least=30,
     )  # fmt: skip
     looks = {i: unseen(film.cuts, np.full(len(film.cuts), i)) for i, film in having}
     more, beside = [], ()
@@ -330,8 +342,8 @@ def main() -> None:
     x, y, at, clear = (np.concatenate([m[n] for m in more]) for n in range(4))
     groups = np.concatenate([np.full(len(m[0]), i) for (i, _), m in zip(having, more, strict=True)])
     found, unseen = fit(
-        x[clear], y[clear], groups[clear], at[clear], "near",
-        trees=200, leaves=15, rate=0.06, share=0.25, calm=10.0,
+        x[clear], y[clear], groups[clear], at[clear], "near", beside,
+        trees=200, leaves=15, rate=0.06, share=0.25, calm=10.0, least=30,
     )  # fmt: skip
     arrays |= found
     for (i, _), m in zip(having, more, strict=True):
@@ -347,7 +359,15 @@ def main() -> None:
     y, at, clear, kinds = (np.concatenate([film[n] for _, film in having]) for n in range(5, 9))
     groups = np.concatenate([np.full(len(film.spans), i) for i, film in having])
     arrays |= fit(
-        x[clear], y[clear], groups[clear], at[clear], "gradual", trees=460, leaves=16, rate=0.04
+        x[clear],
+        y[clear],
+        groups[clear],
+        at[clear],
+        "gradual",
+        words,
+        trees=460,
+        leaves=16,
+        rate=0.04,
     )[0]
     lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
     arrays |= fit_kinds(x[lying], kinds[lying], groups[lying])

@@ -24,7 +24,9 @@ from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
 from films import (
+    LAMPS,
     SIZE,
+    TITLE,
     TRAPS,
     Cutting,
     Picture,
@@ -55,6 +57,7 @@ CATEGORIES = (
     "deep",
     "blended",
     "lights",
+    "lamps",
 )
 
 
@@ -382,6 +385,21 @@ def _graphics(rng: Rng, shelf: Shelf) -> Made:
                 )
             lettered(p, words, *where, 0.65, (255, 255, 255))
     return Made(pictures, made.truth.joins)
+
+
+def _lamps(rng: Rng, shelf: Shelf) -> Made:
+    """Light that changes at once within a shot: lamps, exposures, lightning; many of them dark."""
+    made = Cutting()
+    for _ in range(20):
+        shot = any_shot(rng, shelf, join_length(rng, 20, 60), drawn=0.25)
+        deep = rng.uniform(0.08, 0.3) if rng.random() < 0.35 else 1.0
+        if rng.random() < 0.8:
+            shot = LAMPS[int(rng.integers(len(LAMPS)))](rng, shot)
+        if rng.random() < 0.3:
+            shot = TITLE(rng, shot)
+        shot = [np.clip(p, 0, 255).astype(np.float32) * deep + 6 * (deep < 1) for p in shot]
+        _gradual_mix(rng, made, shot, 0.15)
+    return Made(made.pictures, made.truth.joins)
 
 
 def _lights(rng: Rng, shelf: Shelf) -> Made:
@@ -715,6 +733,7 @@ MAKERS: dict[str, Callable[[Rng, Shelf], Made]] = {
     "deep": _deep,
     "blended": _blended,
     "lights": _lights,
+    "lamps": _lamps,
 }
 
 

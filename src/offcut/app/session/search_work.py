@@ -22,6 +22,7 @@ from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.live_picture import FoundFraming
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces, slow_because
+from offcut.core.media.readers import measured_small
 from offcut.core.model.project import Project
 from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import ProxyUse
@@ -130,7 +131,10 @@ def search_film(asked: Asked, job: Job) -> Found:
             found=job.partial.emit,
             limit=asked.limit,
             stops=stops_wanted(source),
-            watches=[lambda: far, *([lambda: ProxyMaker(pieces)] if proxy else [])],
+            watches=[
+                lambda: far,
+                *([lambda: ProxyMaker(pieces)] if proxy and not measured_small(film) else []),
+            ],
             pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
         )
     lies = finding.pulldown if finding is not None and finding.complete else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Planes, nearest_distance
+from offcut.core.judge.planes import Floats, Planes, nearest_distance
 from offcut.core.judge.span import Span, best_places
 from offcut.core.model.seam import Kind
 

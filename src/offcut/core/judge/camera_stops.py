@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.judge.bursts import flash_runs
-from offcut.core.judge.evidence import hat_of
 from offcut.core.judge.judge import certainty_of
+from offcut.core.judge.planes import hat_of
 from offcut.core.judge.reasons import STOP, stop_reasons
 from offcut.core.measure.signals import Signals
 from offcut.core.model.seam import Kind, Origin, Seam

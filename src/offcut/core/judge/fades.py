@@ -12,7 +12,7 @@ from statistics import median
 import cv2
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Planes
+from offcut.core.judge.planes import Floats, Planes
 from offcut.core.judge.span import Span
 from offcut.core.model.seam import Kind
 

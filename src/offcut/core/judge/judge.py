@@ -13,15 +13,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import (
-    Floats,
-    Frames,
-    Planes,
-    candidates,
-    join_figures,
-    nearest_distance,
-)
+from offcut.core.judge.evidence import candidates, join_figures
 from offcut.core.judge.neighbours import WORTH_IT, with_neighbours
+from offcut.core.judge.planes import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals

@@ -17,7 +17,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
+from offcut.core.judge.planes import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.span import Span, best_places
 from offcut.core.measure.signals import HISTORY
 from offcut.core.model.seam import Kind

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Frames
+from offcut.core.judge.planes import Floats, Frames
 
 NOWHERE = -12.0
 """Log-odds that stand for no thinkable cut at all."""

@@ -26,6 +26,15 @@ def _weight(value: float, low: float, high: float) -> float:
     return round(max(0.0, min(1.0, (value - low) / (high - low))), 2)
 
 
+_STAYING = 0.65
+"""Share of the edges that stay, more than chance would have it, which speaks against a seam."""
+
+
+def _lines_stay(kept: float) -> Reason:
+    words = f"{100 * kept:.0f} % of its lines stay where they are"
+    return Reason(words, _weight(kept, 0.5, 0.95), True, "lines")
+
+
 def cut_reasons(f: dict[str, float]) -> list[Reason]:
     """Say what speaks for and against a cut, the weightiest first."""
     restless = max(f["before_most"], f["after_most"])
@@ -67,6 +76,8 @@ def cut_reasons(f: dict[str, float]) -> list[Reason]:
                 "flicker",
             )
         )
+    if f["edges_1"] > _STAYING:
+        found.append(_lines_stay(f["edges_1"]))
     if f["step_unmatched"] < 0.2 and f["step"] < 14:
         share = round(100 * (1 - f["step_unmatched"]))
         found.append(
@@ -142,6 +153,8 @@ def span_reasons(span: Span, f: dict[str, float]) -> list[Reason]:
         found[-1] = replace(found[-1], text=f"out into the light and back over {length} frames")
     if unlike < 10:
         found.append(Reason("its two ends look alike", _weight(unlike, 13, 4), True, "alike"))
+    if f["edges_whole"] > _STAYING:
+        found.append(_lines_stay(f["edges_whole"]))
     if max(f["before"], f["after"]) > 0.5:
         found.append(
             Reason(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from offcut.core.judge.evidence import Floats, Frames
+from offcut.core.judge.planes import Floats, Frames
 from offcut.core.model.seam import Kind
 
 LONGEST = 121

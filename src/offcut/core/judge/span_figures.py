@@ -7,11 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.mixes import mix_misfit, mix_shares
+from offcut.core.judge.planes import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.span import LONGEST, Span
 from offcut.core.judge.wipes import edge_fits, sharpness
-from offcut.core.measure.signals import HISTORY
+from offcut.core.measure.signals import EDGE_DISTANCES, HISTORY
 from offcut.core.model.seam import Kind
 
 _TOGETHER = 256
@@ -61,6 +61,7 @@ def _figures(planes: Planes, spans: list[Span]) -> dict[str, Floats]:
     _add_burst(planes, start, end, named)
     _add_whole(planes, start, end, named)
     _add_ramp(planes, start, end, named)
+    _add_edges(planes, start, end, named)
     named["is_fade"] = np.array([s.kind is Kind.FADE for s in spans], np.float32)
     named["is_wipe"] = np.array([s.kind is Kind.WIPE for s in spans], np.float32)
     named["is_whip"] = np.array([s.kind is Kind.WHIP for s in spans], np.float32)
@@ -216,6 +217,40 @@ def _add_whole(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     for name, plane in (("raw", planes.raw), ("block", planes.usual_block())):
         named[f"{name}_usual"] = _median(planes.of(plane, frames), held)
         named[f"{name}_outside"] = np.median(planes.of(plane, around), axis=1)
+
+
+def _add_edges(planes: Planes, start: Frames, end: Frames, named: dict[str, Floats]) -> None:
+    """Which edges stay: those of a shot do when only its light changes."""
+    whole = np.maximum(1, end - start + 1)
+    half, middle = np.maximum(1, whole // 2), (start + end) // 2
+    known = np.asarray(EDGE_DISTANCES)
+    reach = known[np.searchsorted(known, whole, side="right") - 1]  # no farther than the span
+    inner = planes.edges_kept(end, reach), planes.edges_kept(start - 1 + reach, reach)
+    named["edges_inner"], named["edges_inner_least"] = np.maximum(*inner), np.minimum(*inner)
+    inner = planes.edges_kept(end, reach, 1), planes.edges_kept(start - 1 + reach, reach, 1)
+    named["edges_inner_other"] = np.maximum(*inner)
+    sixteen = np.minimum(whole, 16)
+    named["edges_sixteen_least"] = np.minimum.reduce(
+        [
+            planes.edges_kept(start + sixteen - 1 + (whole - sixteen) * k // 4, sixteen)
+            for k in range(5)
+        ]
+    )
+    named["edges_whole"] = planes.edges_kept(end, whole)
+    named["edges_whole_other"] = planes.edges_kept(end, whole, 1)
+    named["edges_later"] = planes.edges_kept(end + 3, whole + 4)
+    sides = planes.edges_kept(start - 1, whole), planes.edges_kept(end + whole, whole)
+    named["edges_aside"], named["edges_aside_least"] = np.maximum(*sides), np.minimum(*sides)
+    named["edges_half"] = np.maximum(planes.edges_kept(middle, half), planes.edges_kept(end, half))
+    named["edges_half_least"] = np.minimum(
+        planes.edges_kept(middle, half), planes.edges_kept(end, half)
+    )
+    frames, held = _inside(start, end)
+    steps = planes.edges_kept(frames, 1)
+    named["edges_step_least"] = np.where(held, steps, 1).min(axis=1)
+    named["edges_step_usual"] = _median(steps, held)
+    eights = planes.edges_kept(frames, 8)
+    named["edges_eight_least"] = np.where(held, eights, 1).min(axis=1)
 
 
 def with_rivals(

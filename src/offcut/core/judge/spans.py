@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from offcut.core.judge.bursts import moves, stops
 from offcut.core.judge.dips import dips
-from offcut.core.judge.evidence import Planes
 from offcut.core.judge.fades import fades
 from offcut.core.judge.mixes import crossings, mixes
+from offcut.core.judge.planes import Planes
 from offcut.core.judge.span import Span
 from offcut.core.judge.wipes import wipes
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.judge.evidence import Floats, Frames, Planes, nearest_distance
+from offcut.core.judge.planes import Floats, Frames, Planes, nearest_distance
 from offcut.core.judge.span import Span
 from offcut.core.model.seam import Kind
 

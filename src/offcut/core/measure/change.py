@@ -18,10 +18,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.measure.edges import edges_kept, edges_of
 from offcut.core.measure.signals import (
     ARRAYS,
     CLOSE,
     DISTANCES,
+    EDGE_DISTANCES,
     FARTHER,
     HISTORY,
     METHOD,
@@ -50,8 +52,9 @@ class _Views:
 
     Attributes: ``even`` (n, 40, 64) luma with local mean and contrast set level; ``coarse`` the
     same at half size; ``luma``; ``tiny`` float32 (n, 480) luma and chroma, 16 by 10 each;
-    ``colours`` float32 (n, 96) histograms; ``stats`` float32 (n, 5); ``first`` (n, 40, 64) luma of
-    the earlier field, the same as ``luma`` where there are no fields.
+    ``colours`` float32 (n, 96) histograms; ``edges`` uint8 (n, PACKED) of `edges_of`; ``stats``
+    float32 (n, 5); ``first`` (n, 40, 64) luma of the earlier field, the same as ``luma`` where
+    there are no fields.
     """
 
     def __init__(self, run: SmallPictures) -> None:
@@ -81,6 +84,7 @@ class _Views:
             tint = cv2.norm(chroma.reshape(-1, 32), _COLOURLESS, cv2.NORM_L1) / chroma.size
             self.stats[i, :4] = (mean[0, 0], deviation[0, 0], detail, tint)
         self.stats[:, 4] = _plain_deviation(self.tiny[:, :160])
+        self.edges = edges_of(run.luma)
 
     def __len__(self) -> int:
         return len(self.luma)
@@ -196,7 +200,7 @@ class Change:
     version = METHOD
     history = HISTORY
     arrays = ARRAYS
-    bytes_a_frame = 410
+    bytes_a_frame = 438
     look = None
 
     def prepare(self, run: SmallPictures) -> tuple[SmallPictures, _Views]:
@@ -241,6 +245,9 @@ def _signals_of(run: SmallPictures, both: _Views, before: int) -> Signals:
     raw = raw_fits.reshape(n, -1).mean(axis=1)
     wide = _wide_shift(both.coarse[here], both.coarse[before_one])
     far = _tiny_distances(both.tiny, before)
+    edges = [
+        edges_kept(both.edges[here], both.edges[np.maximum(here - d, 0)]) for d in EDGE_DISTANCES
+    ]
     return Signals(
         start=run.start,
         unlike=_half(columns["unlike"]),
@@ -254,6 +261,7 @@ def _signals_of(run: SmallPictures, both: _Views, before: int) -> Signals:
         moved=moved[1],
         moved_six=moved[6],
         moved_far=moved[24],
+        edges=np.concatenate(edges, axis=1),
         stats=both.stats[before:].astype(np.float16),
         woven=_woven(both, here) if len(run.first) else np.zeros((n, 2), np.float16),
         held=run.held,

@@ -101,8 +101,9 @@ def measured(
     early = max(0, start - max(m.history for m in measurers))
     looks = {m.name: m.look for m in measurers if m.look is not None}
     with ExitStack() as leaving:
-        readers = leaving.enter_context(_Readers(film))
-        part = _Part(readers, crop or Crop(), stop, measurers, looks, watches)
+        crop = crop or Crop()
+        readers = leaving.enter_context(_Readers(film, crop))
+        part = _Part(readers, crop, stop, measurers, looks, watches)
         if threads == 1:
             yield from _in_line(part, _parts(film.index, early, end), start)
             return
@@ -125,8 +126,10 @@ class _Readers:
     reads with it.
     """
 
-    def __init__(self, film: OpenedFilm) -> None:
+    def __init__(self, film: OpenedFilm, crop: Crop) -> None:
         self._film = film
+        # of a field every line is asked for
+        self._purpose = Purpose.MEASURE if crop.parity is None else Purpose.SMALL
         self._idle: list[Reader] = []
         self._lock = threading.Lock()
         self._closed = False
@@ -145,7 +148,7 @@ class _Readers:
         """Lend a reader whose decoder uses ``threads``; those of a pass all use as many."""
         with self._lock:
             reader = self._idle.pop() if self._idle else None
-        reader = reader or open_reader(self._film, Purpose.MEASURE, threads=threads)
+        reader = reader or open_reader(self._film, self._purpose, threads=threads)
         try:
             yield reader
         finally:

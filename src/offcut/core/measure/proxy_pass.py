@@ -41,7 +41,7 @@ def make_proxy(
         first, last = parts[place]
         maker = ProxyMaker(pieces)
         try:
-            with open_reader(film, Purpose.MEASURE, threads=0 if one else 1) as reader:
+            with open_reader(film, Purpose.SMALL, threads=0 if one else 1) as reader:
                 for number, picture in reader.frames(first, last):
                     if stop.is_set() or maker.trouble:
                         break

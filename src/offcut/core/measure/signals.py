@@ -8,12 +8,14 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-METHOD = 4
+METHOD = 5
 """Version of the measuring; signals of another one are measured again."""
 
 NEAR = (1, 2, 4)
 """Distances compared on the small pictures; all others are on pictures half their size."""
 DISTANCES = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
+EDGE_DISTANCES = (1, 2, 4, 8, 16, 32, 64)
+"""Distances over which edges are held against each other."""
 CLOSE = 64
 """Tiny pictures are compared with each of so many before them ..."""
 FARTHER = tuple(range(CLOSE + 4, 129, 4))
@@ -38,6 +40,9 @@ class Signals:
     t - 1 ... t - 64, in grey levels; ``farther`` float16 (n, 16): of t and t - FARTHER[i];
     ``moved``, ``moved_six``, ``moved_far`` uint8 (n, 40): per block, unlikeness to the frame one,
     six and 24 before;
+    ``edges`` float16 (n, 2 E), E = len(EDGE_DISTANCES): the edges of t and of t - EDGE_DISTANCES[e]
+    that both have, 1 all and 0 as by chance; of the one with fewer edges at 2 e, of the other at
+    2 e + 1;
     ``stats`` float16 (n, 5): mean and deviation of luma and its detail, all inside where black
     bars would be, colourfulness, and the deviation of luma without what stands out, as letters do;
     ``woven`` float16 (n, 2): of interlaced pictures, how far the earlier field is from the later
@@ -57,6 +62,7 @@ class Signals:
     moved: NDArray[np.uint8]
     moved_six: NDArray[np.uint8]
     moved_far: NDArray[np.uint8]
+    edges: NDArray[np.float16]
     stats: NDArray[np.float16]
     woven: NDArray[np.float16]
     held: NDArray[np.bool_]

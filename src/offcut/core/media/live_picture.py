@@ -115,7 +115,7 @@ def _seen(film: OpenedFilm, frames: list[int], stop: threading.Event | None) -> 
     def look(some: list[int]) -> _Seen:
         seen = _Seen()
         # more threads would decode ahead what nobody looks at
-        with open_reader(film, Purpose.MEASURE, threads=1) as reader:
+        with open_reader(film, Purpose.SMALL, threads=1) as reader:
             for frame in some:
                 if stop is not None and stop.is_set():
                     break

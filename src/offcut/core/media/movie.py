@@ -156,6 +156,9 @@ class MovieReader:
             key = int(keys[place]) if place >= 0 else 0
             run = self._numbered_from(key, number)
             first = next(run, None)
+            if key > 0 and first is not None and self._misnumbered(*first):
+                place -= 1
+                continue
             if key == 0 or (first is not None and first[0] <= max(key, 0)):
                 break
             if first is not None and first[0] <= number and first[0] - key <= 4:
@@ -168,6 +171,19 @@ class MovieReader:
         if first is not None:
             yield first
             yield from run
+
+    def _misnumbered(self, at: int, picture: av.VideoFrame) -> bool:
+        """Tell whether the first picture after a seek got the time of another one.
+
+        Many small pictures of MPEG-2 share a packet that tells the time of one: where a seek leads
+        into the middle of them it is taken for that of the next. Then no keyframe is known there.
+        """
+        coded = self._stream.codec_context.name if self._stream is not None else ""
+        return (
+            coded in ("mpeg1video", "mpeg2video")
+            and bool(picture.key_frame)
+            and at not in self.index.keys
+        )
 
     def _numbered_from(self, key: int, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Yield shown pictures from a keyframe on, on the way to ``number``.

@@ -12,8 +12,9 @@ from offcut.core.errors import JudgeError
 from offcut.core.find import find_seams
 from offcut.core.judge import trees
 from offcut.core.judge.dips import dips
-from offcut.core.judge.evidence import Planes, candidates, join_figures
+from offcut.core.judge.evidence import candidates, join_figures
 from offcut.core.judge.judge import KINDS, _widened
+from offcut.core.judge.planes import Planes
 from offcut.core.judge.reasons import cut_reasons, span_reasons
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import Span, fades, thinkable_spans, wipes
