@@ -15,7 +15,7 @@ from offcut.cli.main import main
 from offcut.demo import FILM
 
 HASHES = {
-    FILM.name: "537b9d48d5ddad496dcbddce17f27932",
+    FILM.name: "37822a5446ea1a5137c302a241771845",
     "bikes.mp4": "c369e1857f9d457a313082397b5414d8",
 }
 

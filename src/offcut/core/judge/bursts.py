@@ -48,6 +48,26 @@ def moves(planes: Planes) -> list[Span]:
     return [Span(s, e, Kind.WHIP) for s, e in zip(start.tolist(), ends.tolist(), strict=True)]
 
 
+_RESTLESS = 0.2
+"""Share of the way from what is usual outside to what is usual inside, from which on a frame is
+of a burst."""
+
+
+def tightened(planes: Planes, span: Span) -> Span:
+    """Return a join made by movement without the calm frames at its ends."""
+    change = planes.unlike[:, 0]
+    start, end = span.start, min(span.end, planes.n - 1)
+    inside = float(np.median(change[start : end + 1]))
+    sides = change[max(0, start - 6) : start], change[end + 1 : end + 7]
+    outside = max((float(np.median(side)) for side in sides if len(side)), default=0.0)
+    least = outside + _RESTLESS * (inside - outside)
+    while end - start > _MOVES[0] and change[start] < least:
+        start += 1
+    while end - start > _MOVES[0] and change[end] < least:
+        end -= 1
+    return Span(start, end, span.kind)
+
+
 def stops(planes: Planes) -> list[Span]:
     """Return the thinkable camera stops: a few frames that burn out between unlike pictures."""
     return [Span(start, end, Kind.CUT) for start, end in flash_runs(planes.hat())]

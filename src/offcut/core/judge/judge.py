@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.judge.bursts import tightened
 from offcut.core.judge.evidence import candidates, join_figures
 from offcut.core.judge.neighbours import WORTH_IT, with_neighbours
 from offcut.core.judge.planes import Floats, Frames, Planes, nearest_distance
@@ -140,6 +141,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     kinds = _kinds(spans, told, words, [i for i, _ in chosen])
     for (i, chance), kind in zip(chosen, kinds, strict=True):
         span = replace(_widened(spans, likely, i, [spans[k] for k, _ in chosen]), kind=kind)
+        span = tightened(planes, span) if kind is Kind.WHIP else span
         told_of = dict(zip(words, told[i].tolist(), strict=True))
         reasons = span_reasons(span, told_of)
         if span.kind is Kind.CUT:

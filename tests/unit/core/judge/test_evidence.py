@@ -189,14 +189,14 @@ def test_a_wipe_is_widened_by_likely_ones_but_not_into_another_seam() -> None:
 PLAIN = {
     "step": 20.0, "step_colour": 0.4, "before_most": 2.0, "after_most": 2.0,
     "returns_short": 20.0, "returns_middle": 20.0, "returns_long": 20.0, "light_step": 1.0,
-    "peaks_near": 0.0, "step_unmatched": 0.9,
+    "peaks_near": 0.0, "step_unmatched": 0.9, "edges_1": 0.1,
 }  # fmt: skip
 SPAN = {
     "ends": 20.0, "misfit": 0.2, "unlike": 18.0, "contrast_least": 2.0, "edge_order": 0.9,
     "before": 0.1, "after": 0.1, "edge_form": 0.0, "edge_sharp": 3.0, "ramp_error": 0.1,
     "burnt": 0.0,
     "inside_out": 4.0, "detail_dip": 0.5, "back_later": 0.9, "block_usual": 2.0,
-    "block_outside": 1.0,
+    "block_outside": 1.0, "edges_whole": 0.1,
 }  # fmt: skip
 
 
@@ -211,6 +211,7 @@ SPAN = {
         ({"before_most": 19.0}, "motion"),
         ({"peaks_near": 9.0}, "flicker"),
         ({"step": 12.0, "step_unmatched": 0.05}, "part"),
+        ({"edges_1": 0.9}, "lines"),
     ],
 )
 def test_what_speaks_against_a_cut_is_said(figures: dict[str, float], code: str) -> None:
@@ -244,6 +245,7 @@ def test_what_speaks_against_a_cut_is_said(figures: dict[str, float], code: str)
         (Kind.DISSOLVE, {"unlike": 5.0}, "alike"),
         (Kind.DISSOLVE, {"after": 0.9}, "motion"),
         (Kind.DISSOLVE, {"ends": 4.0}, "little"),
+        (Kind.DISSOLVE, {"edges_whole": 0.8}, "lines"),
     ],
 )
 def test_what_speaks_for_and_against_a_span_is_said(
