@@ -374,7 +374,7 @@ def _zoom(rng: np.random.Generator, s: list[Picture]) -> list[Picture]:
     return out
 
 
-def _title(rng: np.random.Generator, s: list[Picture]) -> list[Picture]:
+def titled(rng: np.random.Generator, s: list[Picture]) -> list[Picture]:
     at, till = int(rng.integers(2, max(3, len(s) // 2))), int(rng.integers(len(s) // 2, len(s)))
     size, colour = rng.uniform(0.7, 2.2), tuple(float(c) for c in rng.uniform(150, 255, 3))
     low = int(rng.uniform(40, SIZE[1] - 10))
@@ -456,7 +456,7 @@ TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...]
     _whip,
     _shake,
     _zoom,
-    _title,
+    titled,
     _weather,
     _lamp,
     _lightning,
@@ -466,7 +466,6 @@ TRAPS: tuple[Callable[[np.random.Generator, list[Picture]], list[Picture]], ...]
 
 
 LAMPS = (_lamp, _lamp, _lamp, _exposure, _lightning)
-TITLE = _title
 
 
 # films
@@ -538,7 +537,11 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
     rng = np.random.default_rng([seed, CATEGORIES.index(category), side == "learn"])
     made = Cutting()
     shots = {"fast": 60, "gradual": 22, "jump": 24}.get(category, 28)
-    drawn = 0.4 if side == "learn" and seed >= FIRST_DRAWN else 0.12
+    hard = side == "learn" and seed >= FIRST_DRAWN
+    drawn = 0.4 if hard else 0.12
+    fooling = {"traps": 1.0, "dark": 0.4 * hard}.get(category, 0.0)
+    if category in ("plain", "gradual", "scan", "jump"):
+        fooling = 0.12
     for _ in range(shots):
         length = int(
             rng.integers(
@@ -551,16 +554,7 @@ def film(category: str, seed: int, side: str, shelf: Shelf) -> tuple[list[Pictur
             length = max(length, 2 * n + 10)
         speed = 3.0 if category == "storm" else 1.0
         shot = any_shot(rng, shelf, length, speed=speed, drawn=drawn)
-        if (
-            category == "traps"
-            or (category in ("plain", "gradual", "scan", "jump") and rng.random() < 0.12)
-            or (
-                category == "dark"
-                and side == "learn"
-                and seed >= FIRST_DRAWN
-                and rng.random() < 0.4
-            )
-        ):
+        if fooling == 1 or (fooling and rng.random() < fooling):
             shot = TRAPS[int(rng.integers(len(TRAPS)))](rng, shot)
         if category == "storm":
             for k in rng.choice(4, 2, replace=False):

@@ -26,7 +26,6 @@ from numpy.typing import NDArray
 from films import (
     LAMPS,
     SIZE,
-    TITLE,
     TRAPS,
     Cutting,
     Picture,
@@ -36,6 +35,7 @@ from films import (
     jump,
     make_all,
     photo_shot,
+    titled,
 )
 from world_joins import MOVES, WIPES, Rng, ease, join_length, long_dissolve, moved, room_in, turned
 
@@ -396,7 +396,7 @@ def _lamps(rng: Rng, shelf: Shelf) -> Made:
         if rng.random() < 0.8:
             shot = LAMPS[int(rng.integers(len(LAMPS)))](rng, shot)
         if rng.random() < 0.3:
-            shot = TITLE(rng, shot)
+            shot = titled(rng, shot)
         shot = [np.clip(p, 0, 255).astype(np.float32) * deep + 6 * (deep < 1) for p in shot]
         _gradual_mix(rng, made, shot, 0.15)
     return Made(made.pictures, made.truth.joins)

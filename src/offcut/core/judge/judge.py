@@ -128,7 +128,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     seams: list[Seam] = []
     if len(places):
         figures, names = join_figures(planes, places)
-        odds = looked_at_twice(figures, names, places)
+        odds = _looked_at_twice(figures, names, places)
     else:
         figures, names, odds = np.zeros((0, 0), np.float32), (), np.zeros(0, np.float32)
     chances = probability(odds)
@@ -168,7 +168,7 @@ def _judged(planes: Planes, first: int, faintest: float = FAINTEST) -> list[Seam
     return sorted(seams, key=lambda s: s.frame)
 
 
-def looked_at_twice(figures: Floats, names: tuple[str, ...], places: Frames) -> Floats:
+def _looked_at_twice(figures: Floats, names: tuple[str, ...], places: Frames) -> Floats:
     """Return the log-odds of thinkable cuts, those worth it seen among their neighbours too."""
     odds = trees_named("cut").odds(figures, names)
     of = np.flatnonzero(odds > WORTH_IT)
@@ -270,12 +270,11 @@ def _best_spans(
     return chosen
 
 
-_BESIDE = 0.8
-"""Chance from which on a cut stands beside another one, with a shot of a frame or two between."""
-
-
 def _alone(places: Frames, chances: Floats) -> Floats:
-    """Let the likeliest of candidates within two frames stand for them, unless others are sure."""
+    """Let the likeliest of doubtful cuts next to each other stand for them, with all their chance.
+
+    Those that are likely by themselves stand, too: between them lies a shot of one frame.
+    """
     alone = chances.copy()
     worthy = np.flatnonzero(chances >= FAINTEST / 100)
     for i in worthy[np.argsort(-chances[worthy], kind="stable")].tolist():

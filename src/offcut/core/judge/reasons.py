@@ -54,7 +54,7 @@ def cut_reasons(f: dict[str, float]) -> list[Reason]:
         weight = _weight(f["returns_middle"] / (f["step"] + 0.1), 0.65, 0.2)
         found.append(Reason(words, weight, True, "flash"))
     elif f["returns_long"] < 0.5 * f["step"]:
-        words = "something crosses the lens: the picture returns"
+        words = "something passes: the picture returns"
         weight = _weight(f["returns_long"] / (f["step"] + 0.1), 0.6, 0.2)
         found.append(Reason(words, weight, True, "passer"))
     if f["light_step"] > 8 and f["step"] < 9:

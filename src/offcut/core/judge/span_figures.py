@@ -241,10 +241,8 @@ def _add_edges(planes: Planes, start: Frames, end: Frames, named: dict[str, Floa
     named["edges_later"] = planes.edges_kept(end + 3, whole + 4)
     sides = planes.edges_kept(start - 1, whole), planes.edges_kept(end + whole, whole)
     named["edges_aside"], named["edges_aside_least"] = np.maximum(*sides), np.minimum(*sides)
-    named["edges_half"] = np.maximum(planes.edges_kept(middle, half), planes.edges_kept(end, half))
-    named["edges_half_least"] = np.minimum(
-        planes.edges_kept(middle, half), planes.edges_kept(end, half)
-    )
+    halves = planes.edges_kept(middle, half), planes.edges_kept(end, half)
+    named["edges_half"], named["edges_half_least"] = np.maximum(*halves), np.minimum(*halves)
     frames, held = _inside(start, end)
     steps = planes.edges_kept(frames, 1)
     named["edges_step_least"] = np.where(held, steps, 1).min(axis=1)

@@ -188,11 +188,11 @@ class _Rows(QStyledItemDelegate):
         )
         reason, against = plain_reason(seam, counted)
         painter.setPen(look.colour("warn") if against else QColor(look.faint))
-        painter.drawText(
-            QRectF(left + 6, top + THUMB[1] + 1, rect.right() - left - 12, 18),
-            Qt.AlignmentFlag.AlignVCenter,
-            reason,
+        room = QRectF(left + 6, top + THUMB[1] + 1, rect.right() - left - 12, 18)
+        fitted = painter.fontMetrics().elidedText(
+            reason, Qt.TextElideMode.ElideRight, int(room.width())
         )
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, fitted)
         painter.restore()
 
 
