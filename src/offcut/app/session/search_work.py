@@ -18,7 +18,7 @@ from offcut.core.find import Finding, find_seams
 from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, with_framing
 from offcut.core.judge.cadence import pulldown_words
 from offcut.core.measure.proxy_pass import make_proxy
-from offcut.core.measure.small_pictures import crop_of
+from offcut.core.measure.small_pictures import banded, crop_of
 from offcut.core.media.live_picture import FoundFraming
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces, slow_because
@@ -135,7 +135,10 @@ def search_film(asked: Asked, job: Job) -> Found:
                 lambda: far,
                 *([lambda: ProxyMaker(pieces)] if proxy and not measured_small(film) else []),
             ],
-            pictures=PicturesOnTheWay(source.media, asked.pictures_limit),
+            # where a few lines do, pictures are quickly there when they are asked for
+            pictures=None
+            if banded(film, crop_of(source)) is not None and not proxy
+            else PicturesOnTheWay(source.media, asked.pictures_limit),
         )
     lies = finding.pulldown if finding is not None and finding.complete else None
     pattern = pulldown_words(lies, source.media) if lies is not None else ""
@@ -156,19 +159,21 @@ def search_film(asked: Asked, job: Job) -> Found:
 class _HowFar:
     """Tells how far measuring is by every picture decoded: parts come in only at their end."""
 
-    def __init__(self, job: Job, whole: int) -> None:
+    whole = False
+
+    def __init__(self, job: Job, frames: int) -> None:
         self._job = job
-        self._whole = whole
+        self._frames = frames
         self._seen = self._told = 0
         self._lock = threading.Lock()
 
-    def reached(self, done: int, _whole: int) -> None:
+    def reached(self, done: int, _of: int) -> None:
         """Hear how many frames are done."""
         with self._lock:
-            if done <= self._told and done < self._whole:
+            if done <= self._told and done < self._frames:
                 return
             self._told = max(done, self._told)
-        self._job.tell(min(self._told, self._whole), self._whole)
+        self._job.tell(min(self._told, self._frames), self._frames)
 
     def see(self, _number: int, _frame: av.VideoFrame, _luma: NDArray[np.uint8], /) -> None:
         """Hear of one more picture."""
@@ -176,7 +181,7 @@ class _HowFar:
             self._seen += 1
             seen = self._seen
         if seen % 16 == 0:
-            self.reached(min(seen, self._whole - 1), self._whole)
+            self.reached(min(seen, self._frames - 1), self._frames)
 
     def end(self) -> None:
         """A part is over; others may go on."""

@@ -24,7 +24,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.measure.measurer import Arrays, Measurer
-from offcut.core.measure.small_pictures import PIECE, Crop, SmallPictures, runs_of
+from offcut.core.measure.small_pictures import (
+    PIECE,
+    Banded,
+    Crop,
+    SmallPictures,
+    banded,
+    runs_of,
+)
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.reader import Reader
@@ -35,7 +42,13 @@ Watch = Callable[[], "Watcher"]
 
 
 class Watcher(Protocol):
-    """Sees every picture of a part as it is decoded, in order and on one thread."""
+    """Sees every picture of a part as it is decoded, in order and on one thread.
+
+    Attributes: ``whole`` whether it wants the picture with every line; else those that are measured
+    may be all there are.
+    """
+
+    whole: bool
 
     def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8], /) -> None:
         """See a frame, and its small luma (40, 64). What it costs slows the pass down."""
@@ -102,8 +115,9 @@ def measured(
     looks = {m.name: m.look for m in measurers if m.look is not None}
     with ExitStack() as leaving:
         crop = crop or Crop()
-        readers = leaving.enter_context(_Readers(film, crop))
-        part = _Part(readers, crop, stop, measurers, looks, watches)
+        bands = banded(film, crop)
+        readers = leaving.enter_context(_Readers(film, crop, bands))
+        part = _Part(readers, crop, bands, stop, measurers, looks, watches)
         if threads == 1:
             yield from _in_line(part, _parts(film.index, early, end), start)
             return
@@ -126,8 +140,9 @@ class _Readers:
     reads with it.
     """
 
-    def __init__(self, film: OpenedFilm, crop: Crop) -> None:
+    def __init__(self, film: OpenedFilm, crop: Crop, bands: Banded | None) -> None:
         self._film = film
+        self._bands = None if bands is None else bands.bands
         # of a field every line is asked for
         self._purpose = Purpose.MEASURE if crop.parity is None else Purpose.SMALL
         self._idle: list[Reader] = []
@@ -144,11 +159,14 @@ class _Readers:
                 reader.close()
 
     @contextmanager
-    def one(self, threads: int) -> Iterator[Reader]:
-        """Lend a reader whose decoder uses ``threads``; those of a pass all use as many."""
+    def one(self, threads: int, *, whole: bool) -> Iterator[Reader]:
+        """Lend a reader whose decoder uses ``threads``, of ``whole`` pictures or the lines that
+        are measured; those of a pass are all alike.
+        """
         with self._lock:
             reader = self._idle.pop() if self._idle else None
-        reader = reader or open_reader(self._film, self._purpose, threads=threads)
+        bands = None if whole or threads != 1 else self._bands
+        reader = reader or open_reader(self._film, self._purpose, threads=threads, bands=bands)
         try:
             yield reader
         finally:
@@ -165,6 +183,7 @@ class _Part:
 
     readers: _Readers
     crop: Crop
+    banded: Banded | None
     stop: threading.Event
     measurers: Sequence[Measurer]
     looks: dict[str, Any]
@@ -172,11 +191,12 @@ class _Part:
 
     def runs(self, start: int, end: int, threads: int) -> Iterator[SmallPictures]:
         watchers = [watch() for watch in self.watches]
+        whole = bool(self.looks) or any(watcher.whole for watcher in watchers)
         try:
-            with self.readers.one(threads) as reader:
+            with self.readers.one(threads, whole=whole) as reader:
                 yield from runs_of(
                     reader, start, end, self.crop, stop=self.stop, piece=PIECE, looks=self.looks,
-                    seen=[watcher.see for watcher in watchers],
+                    banded=self.banded, seen=[watcher.see for watcher in watchers],
                 )  # fmt: skip
         finally:
             for watcher in watchers:

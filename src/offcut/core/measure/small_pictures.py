@@ -19,6 +19,8 @@ from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
 from offcut.core.measure.seen_curve import curve_of
+from offcut.core.media.bands import BLOCK, Bands, bands_with, rows_apart
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.planes import Plane, planes_of
 from offcut.core.media.reader import Reader
 from offcut.core.model.source import Source
@@ -92,19 +94,73 @@ def crop_of(source: Source) -> Crop:
     )
 
 
-def _shrunk(
-    plane: Plane, width: int, height: int, crop: Crop, shift: int, parity: int | None
-) -> NDArray[np.uint8]:
-    """Average a few rows of a plane, of one parity or any, down to (height, width), uint8."""
-    high, wide = plane.shape
-    top, bottom = int(crop.top * high), max(int(crop.top * high) + 2, int(crop.bottom * high))
-    left, right = int(crop.left * wide), max(int(crop.left * wide) + 2, int(crop.right * wide))
+@dataclass(frozen=True)
+class Banded:
+    """What is looked at of pictures whose rows of blocks lie apart: four lines of one row each.
+
+    Attributes: ``bands`` the rows needed; ``lines`` int64 (40, 4), even ones, of the whole picture.
+    """
+
+    bands: Bands
+    lines: NDArray[np.int64]
+
+    def rows(self, plane: Plane, frame: av.VideoFrame, height: int) -> NDArray[np.int64]:
+        """Return the rows of a plane, of a frame that is whole or not, for a small one."""
+        lines = self.lines
+        if height < HEIGHT:  # of two rows of luma the middle lines each
+            lines = lines[:, 1:3]
+        if frame.height == self.bands.lines:
+            lines = self.bands.places(lines)
+        found: NDArray[np.int64] = lines.ravel() * len(plane) // frame.height
+        return found
+
+
+_WORTH = 0.8
+"""Where more of a picture than that is needed it is decoded whole."""
+
+
+def banded(film: OpenedFilm, crop: Crop) -> Banded | None:
+    """Return what is looked at of a film's pictures where their rows of blocks lie apart.
+
+    None where they do not, or where nothing would be won. The same lines are looked at when the
+    pictures are decoded whole for another reason: so it makes no difference to what is measured.
+    """
+    media = film.media
+    if media.rotation or crop.parity is not None or not rows_apart(media.codec):
+        return None
+    top, bottom = _stretch(media.height, crop.top, crop.bottom)
+    edges = top + np.arange(HEIGHT + 1) * (bottom - top) // HEIGHT
+    row = (edges[:-1] + edges[1:]) // (2 * BLOCK)
+    low = np.maximum(edges[:-1], BLOCK * row)
+    high = np.minimum(np.maximum(edges[1:], low + 1), BLOCK * (row + 1))
+    within = (np.arange(_ROWS_PER_ROW) * 2 + 1) * (high - low)[:, None]
+    lines = (low[:, None] + within // (2 * _ROWS_PER_ROW)) & ~1
+    bands = bands_with(media.height, lines)
+    return Banded(bands, lines) if bands.share <= _WORTH else None
+
+
+def _stretch(size: int, low: float, high: float) -> tuple[int, int]:
+    first = int(low * size)
+    return first, max(first + 2, int(high * size))
+
+
+def _rows_of(high: int, height: int, crop: Crop, parity: int | None) -> NDArray[np.int64]:
+    """Return a few rows of a plane, of one parity or any, for each of ``height``."""
+    top, bottom = _stretch(high, crop.top, crop.bottom)
     wanted = height * _ROWS_PER_ROW
     rows = top + (np.arange(wanted) * 2 + 1) * (bottom - top) // (2 * wanted)
     if parity is not None:
         rows = np.minimum((rows & ~1) + parity, high - 1)
     elif bottom - top >= 4 * wanted:
         rows &= ~1
+    return rows
+
+
+def _shrunk(
+    plane: Plane, rows: NDArray[np.int64], width: int, height: int, crop: Crop, shift: int
+) -> NDArray[np.uint8]:
+    """Average rows of a plane down to (height, width), uint8."""
+    left, right = _stretch(plane.shape[1], crop.left, crop.right)
     step = (right - left) // width
     if step >= 8:
         left += (right - left - step * width) // 2
@@ -118,21 +174,35 @@ def _shrunk(
 
 
 def small_picture(
-    frame: av.VideoFrame, crop: Crop, reformatter: VideoReformatter
+    frame: av.VideoFrame, crop: Crop, reformatter: VideoReformatter, banded: Banded | None = None
 ) -> tuple[NDArray[np.uint8], NDArray[np.uint8], NDArray[np.uint8] | None]:
-    """Return a frame's small luma (40, 64) and chroma (2, 20, 32), and the earlier field's luma."""
+    """Return a frame's small luma (40, 64) and chroma (2, 20, 32), and the earlier field's luma.
+
+    ``banded`` says what is looked at where rows of blocks lie apart, the frame whole or not.
+    """
+    if banded is not None and frame.height not in (banded.bands.height, banded.bands.lines):
+        banded = None  # a picture of another size among the others
     planes = planes_of(frame)
     if planes is None:
+        high = 4 * HEIGHT if banded is None else frame.height
         frame = reformatter.reformat(
-            frame, 4 * WIDTH, 4 * HEIGHT, format="yuv444p", interpolation=Interpolation.AREA
+            frame, 4 * WIDTH, high, format="yuv444p", interpolation=Interpolation.AREA
         )
         planes = planes_of(frame)
         assert planes is not None
     (light, *pair), shift = planes
     parity, curve = crop.parity, curve_of(frame)
-    luma = _shrunk(light, WIDTH, HEIGHT, crop, shift, parity)
-    chroma = np.stack([_shrunk(p, CHROMA_WIDTH, CHROMA_HEIGHT, crop, shift, parity) for p in pair])
-    first = None if parity is None else _shrunk(light, WIDTH, HEIGHT, crop, shift, 1 - parity)
+
+    def small(plane: Plane, width: int, height: int, parity: int | None) -> NDArray[np.uint8]:
+        if banded is not None:
+            rows = banded.rows(plane, frame, height)
+        else:
+            rows = _rows_of(len(plane), height, crop, parity)
+        return _shrunk(plane, rows, width, height, crop, shift)
+
+    luma = small(light, WIDTH, HEIGHT, parity)
+    chroma = np.stack([small(p, CHROMA_WIDTH, CHROMA_HEIGHT, parity) for p in pair])
+    first = None if parity is None else small(light, WIDTH, HEIGHT, 1 - parity)
     if curve is not None:
         luma = curve[luma]
         first = None if first is None else curve[first]
@@ -148,12 +218,13 @@ def runs_of(
     stop: threading.Event,
     piece: int = PIECE,
     looks: Mapping[str, Look] | None = None,
+    banded: Banded | None = None,
     seen: Sequence[Callable[[int, av.VideoFrame, NDArray[np.uint8]], None]] = (),
 ) -> Iterator[SmallPictures]:
     """Yield the small pictures of frames [start, end) in order, in runs of up to ``piece``.
 
-    ``looks`` are what measurers want to see of every whole picture; ``seen`` are shown each on the
-    way. Stops early once ``stop`` is set.
+    ``looks`` are what measurers want to see of every whole picture; ``banded`` as in
+    `small_picture`; ``seen`` are shown each on the way. Stops early once ``stop`` is set.
     """
     looks = looks or {}
     rows: list[_Row] = []
@@ -178,7 +249,7 @@ def runs_of(
     for number, frame in reader.frames(start, end):
         if stop.is_set():
             break
-        luma, chroma, first = small_picture(frame, crop, reformatter)
+        luma, chroma, first = small_picture(frame, crop, reformatter, banded)
         for see in seen:
             see(number, frame, luma)
         now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()}, first)

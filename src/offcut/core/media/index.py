@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
@@ -211,11 +211,15 @@ def _counted(path: str | Path) -> FrameIndex:
 
 
 def decoded(
-    container: InputContainer, stream: VideoStream | AudioStream, close: int | None = None
+    container: InputContainer,
+    stream: VideoStream | AudioStream,
+    close: int | None = None,
+    narrow: Callable[[Any], Any] | None = None,
 ) -> Iterator[Any]:
     """Yield decoded frames of a stream in order, stepping over packets that cannot be decoded.
 
-    Before the time ``close`` pictures that no other refers to are left out.
+    Before the time ``close`` pictures that no other refers to are left out. ``narrow`` gives for
+    each packet the one that is decoded in its place.
     """
     broken = 0
     hurried = False
@@ -236,6 +240,9 @@ def decoded(
                 stream.codec_context.skip_frame = "NONREF" if hurry else "DEFAULT"
                 hurried = hurry
         try:
-            yield from packet.decode()
+            if narrow is not None:
+                yield from stream.codec_context.decode(narrow(packet))
+            else:
+                yield from packet.decode()
         except (FFmpegError, OSError):
             continue

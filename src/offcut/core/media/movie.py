@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -13,6 +15,7 @@ from av.error import FFmpegError
 from av.video.stream import VideoStream
 
 from offcut.core.errors import MediaError
+from offcut.core.media.bands import Bands
 from offcut.core.media.index import FrameIndex, decoded
 from offcut.core.media.opening import open_film
 from offcut.core.media.sound import Samples, SoundTrack, samples_from
@@ -36,13 +39,18 @@ class MovieReader:
         threads: int = 0,
         options: dict[str, str] | None = None,
         opened: tuple[InputContainer, VideoStream] | None = None,
+        bands: Bands | None = None,
     ) -> None:
-        """``opened`` is the movie where it is open already, not at its beginning."""
+        """``opened`` is the movie where it is open already, not at its beginning.
+
+        With ``bands`` no more of its pictures is decoded, where that can be done.
+        """
         self.path = Path(path)
         self.index = index
         self.missing: set[int] = set()
         self._threads = threads
         self._options = options
+        self._bands = bands
         self._container: InputContainer | None = opened[0] if opened else None
         self._stream: VideoStream | None = opened[1] if opened else None
         self._run: Iterator[tuple[int, av.VideoFrame]] | None = None
@@ -205,13 +213,16 @@ class MovieReader:
                 container, stream = self._opened()
         last = -1
         close = int(self.index.times[max(0, number - CLOSE)])
-        for picture in decoded(container, stream, close):
+        for picture in decoded(container, stream, close, self._narrow(stream)):
             if picture.pts is None:
                 continue
             at = self.index.frame_after(last, picture.pts)
             if at is not None:
                 last = at
                 yield at, self._upright(picture)
+
+    def _narrow(self, stream: VideoStream) -> Callable[[Any], Any] | None:
+        return partial(self._bands.narrowed, stream.codec_context.name) if self._bands else None
 
     def _opened(self) -> tuple[InputContainer, VideoStream]:
         if self._container is None or self._stream is None:

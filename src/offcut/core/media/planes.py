@@ -8,9 +8,15 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-_PLANAR_8 = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12"}
+_PLANAR_8 = {
+    *(f"{kind}{shape}p" for kind in ("yuv", "yuvj", "yuva") for shape in ("420", "422", "444")),
+    "nv12",
+}
 _PLANAR_DEEP = {
-    f"yuv{shape}p{bits}le": bits for shape in ("420", "422", "444") for bits in (9, 10, 12, 14, 16)
+    f"{kind}{shape}p{bits}le": bits
+    for kind in ("yuv", "yuva")  # alpha lies behind the three
+    for shape in ("420", "422", "444")
+    for bits in (9, 10, 12, 14, 16)
 }
 
 Plane = NDArray[Any]

@@ -156,6 +156,8 @@ class ProxyMaker:
     Attributes: ``made`` frames written so far; ``trouble`` a sentence where nothing can be written.
     """
 
+    whole = True
+
     def __init__(self, pieces: ProxyPieces) -> None:
         self._pieces = pieces
         self._gaps = pieces.gaps(0, pieces.media.frames)

@@ -11,6 +11,7 @@ import numpy as np
 from av.container import InputContainer
 
 from offcut.core.errors import MediaError
+from offcut.core.media.bands import Bands
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.opening import open_film
@@ -51,10 +52,12 @@ def measured_small(film: OpenedFilm) -> bool:
     return large and media.codec.startswith("MPEG-2") and not film.fields
 
 
-def open_reader(film: OpenedFilm, purpose: Purpose, *, threads: int = 0) -> Reader:
+def open_reader(
+    film: OpenedFilm, purpose: Purpose, *, threads: int = 0, bands: Bands | None = None
+) -> Reader:
     """Return a reader of a film; ``threads`` its decoder may use, 0 for as many as there are.
 
-    The file is opened at the first read.
+    With ``bands`` no other rows of its pictures are decoded. The file is opened at the first read.
     """
     media = film.media
     if media.run is not None:
@@ -63,7 +66,7 @@ def open_reader(film: OpenedFilm, purpose: Purpose, *, threads: int = 0) -> Read
     options = _QUICK if purpose in (Purpose.SMALL, Purpose.MEASURE) else None
     if purpose is Purpose.MEASURE and measured_small(film):
         options = _QUICK | _QUARTER
-    return MovieReader(film.media.path, film.index, threads=threads, options=options)
+    return MovieReader(film.media.path, film.index, threads=threads, options=options, bands=bands)
 
 
 def sound_of(

@@ -89,6 +89,8 @@ class PicturesOnTheWay:
 class _Watcher:
     """Shrinks each picture and codes it, on the thread that decodes."""
 
+    whole = True
+
     def __init__(self, keeper: PicturesOnTheWay, size: tuple[int, int]) -> None:
         self._keeper = keeper
         self._size = size

@@ -75,6 +75,8 @@ def test_where_fields_were_set_by_hand_every_line_is_read(film: OpenedFilm) -> N
     seen = []
 
     class Width:
+        whole = True
+
         def see(self, _number: int, frame: object, _luma: object, /) -> None:
             seen.append(frame.width)  # type: ignore[attr-defined]
 
