@@ -22,22 +22,24 @@ def moves(planes: Planes) -> list[Span]:
         return []
     change = planes.unlike[:, 0]
     sums = np.concatenate([[0.0], np.cumsum(change, dtype=np.float64)])
-    frames = np.arange(n)
     best, long = np.full(n, -1.0), np.zeros(n, np.int64)
     for length in _MOVES:
-        start = frames - length // 2
-        end = start + length
-        fits = np.flatnonzero((start > _BESIDE) & (end + _BESIDE + 1 < n))
-        s, e = start[fits], end[fits]
-        inside = (sums[e + 1] - sums[s]) / (length + 1)
-        before = (sums[s] - sums[s - _BESIDE]) / _BESIDE
-        after = (sums[e + 1 + _BESIDE] - sums[e + 1]) / _BESIDE
-        outside = np.maximum(before, after)
-        edges = np.minimum(change[s], change[e])
-        fit = (inside - outside) / (inside + 4) + 0.1 * edges / (inside + 1) + 0.012 * length
+        low, many = _BESIDE + 1, n - length - 2 * _BESIDE - 2
+        if many <= 0:
+            break
+        sides = [
+            sums[low + k : low + k + many] for k in (-_BESIDE, 0, length + 1, length + 1 + _BESIDE)
+        ]
+        inside = (sides[2] - sides[1]) / (length + 1)
+        outside = np.maximum(sides[1] - sides[0], sides[3] - sides[2]) / _BESIDE
+        s = np.flatnonzero((inside > 5.5) & (inside > 1.5 * outside))
+        inside, outside, s = inside[s], outside[s], s + low
         near = int(nearest_distance(np.array(length + 1)))
-        unlike = planes.at(planes.unlike, e, near)
-        fit = np.where((inside > 5.5) & (inside > 1.5 * outside) & (unlike > 8), fit, -1.0)
+        unlike = planes.at(planes.unlike, s + length, near) > 8
+        inside, outside, s = inside[unlike], outside[unlike], s[unlike]
+        edges = np.minimum(change[s], change[s + length])
+        fit = (inside - outside) / (inside + 4) + 0.1 * edges / (inside + 1) + 0.012 * length
+        fits = s + length // 2
         better = fit > best[fits]
         best[fits[better]] = fit[better]
         long[fits[better]] = length

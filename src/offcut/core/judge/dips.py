@@ -29,18 +29,16 @@ def dips(planes: Planes) -> list[Span]:
     if n < 16:
         return []
     variance = planes.stats[:, 1].astype(np.float64) ** 2 + 0.5
-    frames = np.arange(n)
     best, long = np.full(n, -1.0), np.zeros(n, np.int64)
     for length in _LENGTHS:
         step = 1 if length < 16 else 2 if length < 50 else 4  # hardly matters to a long one
-        start = frames - length // 2
-        fits = np.flatnonzero((start >= 2) & (start + length < n - 2))
-        fits = fits[(fits + planes.start) % step == 0]
+        half, low = length // 2, 2 + length // 2
+        fits = np.arange(low + -(low + planes.start) % step, n - 2 - length + half, step)
+        ends = variance[fits - half - 1] + variance[fits - half + length]
+        fits = fits[variance[fits] < _SAGGING * ends / 2]
         near = int(nearest_distance(np.array(length + 1)))
-        fits = fits[planes.at(planes.unlike, start[fits] + length, near) > _UNLIKE]
-        s, e = start[fits], start[fits] + length
-        sagging = variance[frames[fits]] < _SAGGING * (variance[s - 1] + variance[e]) / 2
-        fits, s, e = fits[sagging], s[sagging], e[sagging]
+        fits = fits[planes.at(planes.unlike, fits - half + length, near) > _UNLIKE]
+        s, e = fits - half, fits - half + length
         fit = _sag_fit(variance, s, e) + 0.0006 * length
         better = fit > best[fits]
         best[fits[better]] = fit[better]

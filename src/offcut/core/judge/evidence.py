@@ -17,7 +17,7 @@ def candidates(planes: Planes) -> Frames:
     """Return the places where a cut is thinkable: change that stands above its neighbours."""
     change = planes.unlike[:, 0]
     colour = planes.colour[:, 0]
-    tiny = planes.far[:, 0]
+    tiny = planes.far[0]
     stands = np.zeros(planes.n, np.bool_)
     for signal, least, floor in ((change, 3.5, 0.4), (colour, 0.08, 0.02), (tiny, 2.0, 0.4)):
         before = np.concatenate([[0.0], signal[:-1]])
@@ -29,9 +29,10 @@ def candidates(planes: Planes) -> Frames:
             & (signal > 1.12 * np.minimum(before, after) + floor)
         )
     # beside another cut, as with a shot of one frame, it need not be the greater of the two
-    near = np.lib.stride_tricks.sliding_window_view(np.pad(change, 5, mode="edge"), 11)
+    great = np.flatnonzero(change > 5.0)
+    near = np.lib.stride_tricks.sliding_window_view(np.pad(change, 5, mode="edge"), 11)[great]
     usual = np.partition(near, 5, axis=1)[:, 5]
-    stands |= (change > 5.0) & (change > 1.8 * usual + 1.0)
+    stands[great] |= change[great] > 1.8 * usual + 1.0
     # at flash frames between pictures that are unlike
     last, first = planes.clear()
     at = np.flatnonzero(planes.short_hat() >= FLASH)

@@ -57,9 +57,9 @@ def _fades_by_light(light: Floats) -> list[Span]:
     if len(light) < 12:
         return []
     # without the single frames that flash
-    calm = np.median(
-        np.lib.stride_tricks.sliding_window_view(np.pad(light, 1, mode="edge"), 3), axis=1
-    )
+    before, after = np.append(light[0], light[:-1]), np.append(light[1:], light[-1])
+    low, high = np.minimum(before, after), np.maximum(before, after)
+    calm = np.minimum(np.maximum(light, low), high)
     step = np.diff(calm, prepend=calm[0])
     way = np.where(np.abs(step) < _STEADY, 0, np.sign(step)).astype(np.int8)
     for short in (1, 2):  # a ramp may stand still for a frame or two

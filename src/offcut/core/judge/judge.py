@@ -26,7 +26,7 @@ from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.seam import FIELDS, Certainty, Kind, Origin, Reason, Seam
 from offcut.core.words import many
 
-WINDOW = 24_000
+WINDOW = 48_000
 """Large enough that the time goes into arithmetic, on several threads, and not between."""
 MARGIN = 200
 FAINTEST = 1.0

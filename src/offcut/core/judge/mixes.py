@@ -67,7 +67,7 @@ def crossings(planes: Planes) -> list[Span]:
 def _best_lengths(
     planes: Planes,
     lengths: tuple[int, ...],
-    fit_of: Callable[[Planes, Floats, Frames, int], Floats],
+    fit_of: Callable[[Planes, Floats, Frames, int, Floats], tuple[Frames, Floats]],
     *,
     apart: float,
     unlike: float,
@@ -76,78 +76,95 @@ def _best_lengths(
     n = planes.n
     if n < 12:
         return []
-    frames = np.arange(n)
     best = np.full(n, -1.0, np.float32)
     long = np.zeros(n, np.int64)
-    single = planes.apart(frames, 1)
+    single = planes.far[0]
     for length in lengths:
-        b = frames + length // 2 + 1
-        places = np.flatnonzero((b < n) & (b - length - 2 >= 0))
         step = 1 if length < 16 else 2 if length < 62 else 4  # hardly matters to a long one
-        places = places[(places + planes.start) % step == 0]
-        places = places[planes.apart(b[places], length + 1) > apart]
+        low = length + 1 - length // 2
+        places = np.arange(low + -(low + planes.start) % step, n - length // 2 - 1, step)
+        places = places[planes.apart(places + length // 2 + 1, length + 1) > apart]
         near = int(nearest_distance(np.array(length + 1)))
-        places = places[planes.at(planes.unlike, b[places], near) > unlike]
-        fit = fit_of(planes, single, b[places], length)
+        places = places[planes.at(planes.unlike, places + length // 2 + 1, near) > unlike]
+        beaten = np.maximum(best[places], _WORTHY)
+        of, fit = fit_of(planes, single, places + length // 2 + 1, length, beaten)
+        places = places[of]
         better = fit > best[places]
         best[places[better]] = fit[better]
         long[places[better]] = length
     return _peaks(planes, best, long)
 
 
-def _crossing_fit(planes: Planes, single: Floats, b: Frames, length: int) -> Floats:
-    """Return how well crossings of one length that are over from frames ``b`` on would fit."""
+_WORTHY = 0.08
+"""What fits worse is no place for a mix."""
+_ROUNDING = 1e-4
+
+
+def _calm_beside(planes: Planes, b: Frames, length: int) -> Floats:
+    """Return how far pictures get in a few frames just before a span or just after it."""
+    few = min(8, length)
+    return np.maximum(planes.apart(b - length - 1, few), planes.apart(b + few, few))
+
+
+def _highest(single: Floats, b: Frames, length: int) -> Floats:
+    """Return about the greatest step inside spans that are over at ``b``."""
+    steps = np.arange(0, length + 1, max(1, length // 8))
+    found: Floats = single.take(np.minimum(len(single) - 1, b - steps[:, None])).max(axis=0)
+    return found
+
+
+def _crossing_fit(
+    planes: Planes, single: Floats, b: Frames, length: int, beaten: Floats
+) -> tuple[Frames, Floats]:
+    """Return how well crossings of one length that are over from frames ``b`` on would fit.
+
+    As in `_mix_fit`.
+    """
     whole = length + 1
     ends = planes.apart(b, whole)
+    fit = 0.7 + 0.0004 * length - 0.55 * _calm_beside(planes, b, length) / (ends + 1.0)
+    of = np.flatnonzero(fit > beaten - _ROUNDING)
+    b, ends, fit, beaten = b[of], ends[of], fit[of], beaten[of]
+    fit -= 0.5 * np.maximum(0, _highest(single, b, length) / (ends + 1.0) - 3.5 / length)
+    left = np.flatnonzero(fit > beaten - _ROUNDING)
+    of, b, ends, fit = of[left], b[left], ends[left], fit[left]
     square = ends * ends + 1e-3
     error = np.zeros_like(ends)
     for share in _SHARES:
         into = max(1, min(round(share * whole), whole - 1))
         to_a, to_b = planes.apart(b - whole + into, into), planes.apart(b, whole - into)
         error += np.abs((to_a**2 - to_b**2 + square) / (2 * square) - into / whole)
-    before = planes.apart(b - whole, min(8, length))
-    after = planes.apart(b + min(8, length), min(8, length))
-    steady = np.maximum(before, after) / (ends + 1.0)
-    highest = np.zeros_like(ends)
-    for k in range(0, length + 1, max(1, length // 8)):
-        np.maximum(highest, single[np.minimum(planes.n - 1, b - k)], out=highest)
-    burst = highest / (ends + 1.0)
-    found: Floats = (
-        0.7
-        - 2.5 * error / len(_SHARES)
-        - 0.55 * steady
-        - 0.5 * np.maximum(0, burst - 3.5 / length)
-        + 0.0004 * length
-    )
-    return found
+    return of, fit - 2.5 * error / len(_SHARES)
 
 
-def _mix_fit(planes: Planes, single: Floats, b: Frames, length: int) -> Floats:
-    """Return how well dissolves of one length that are clean from frames ``b`` on would fit."""
-    n = planes.n
-    ends, misfit = mix_misfit(planes, b, length)
-    before = planes.apart(b - length - 1, min(8, length))
-    after = planes.apart(b + min(8, length), min(8, length))
-    steady = np.maximum(before, after) / (ends + 1.0)
-    highest = np.zeros_like(ends)
-    for k in range(0, length + 1, max(1, length // 8)):
-        np.maximum(highest, single[np.minimum(n - 1, b - k)], out=highest)
-    burst = highest / (ends + 1.0)
-    fit = (
-        (1 - misfit) * np.minimum(ends / 14.0, 1)
-        - 0.55 * steady
-        - 0.5 * np.maximum(0, burst - 2.2 / length)
-    )
+def _mix_fit(
+    planes: Planes, single: Floats, b: Frames, length: int, beaten: Floats
+) -> tuple[Frames, Floats]:
+    """Return how well dissolves of one length that are clean from frames ``b`` on would fit.
+
+    Which of them, and their fit: those that cannot fit better than ``beaten``, however well the mix
+    explains them, are left out as early as that is known.
+    """
+    ends = planes.apart(b, length + 1)
     near = int(nearest_distance(np.array(length + 1)))
-    unlike = planes.at(planes.unlike, b, near)
-    found: Floats = fit * np.clip((unlike - 4) / 9, 0.05, 1) + 0.0004 * length
-    return found
+    weight = np.clip((planes.at(planes.unlike, b, near) - 4) / 9, 0.05, 1)
+    beaten = (beaten - 0.0004 * length) / weight - _ROUNDING
+    against = 0.55 * _calm_beside(planes, b, length) / (ends + 1.0)
+    most = np.minimum(ends / 14.0, 1)
+    of = np.flatnonzero(most - against > beaten)
+    b, ends, most, against, beaten = b[of], ends[of], most[of], against[of], beaten[of]
+    burst = _highest(single, b, length) / (ends + 1.0)
+    against += 0.5 * np.maximum(0, burst - 2.2 / length)
+    left = np.flatnonzero(most - against > beaten)
+    of, most, against = of[left], most[left], against[left]
+    _, misfit = mix_misfit(planes, b[left], length)
+    return of, ((1 - misfit) * most - against) * weight[of] + 0.0004 * length
 
 
 def _peaks(planes: Planes, best: Floats, long: NDArray[np.int64]) -> list[tuple[int, int]]:
     """Return the spans of the places that fit best, no two overlapping much, ends laid anew."""
     reach = long // 2 + 4
-    at = best_places(best, 0.08, reach, reach)
+    at = best_places(best, _WORTHY, reach, reach)
     start, end = ramps(planes, at - long[at] // 2, at - long[at] // 2 + long[at])
     found = dict.fromkeys(zip(start.tolist(), end.tolist(), strict=True))
     return [(s, e) for s, e in found if 0 < s < e < planes.n]

@@ -31,7 +31,6 @@ _FAR_COLUMNS = np.zeros(HISTORY + 1, np.int64)
 """Where the distance of tiny pictures so many frames apart is kept, or of the next farther ones."""
 _FAR_COLUMNS[1 : CLOSE + 1] = range(CLOSE)
 _FAR_COLUMNS[CLOSE + 1 :] = CLOSE + np.searchsorted(FARTHER, np.arange(CLOSE + 1, HISTORY + 1))
-_FAR_WIDTH = CLOSE + len(FARTHER)
 _EDGE_COLUMNS = np.searchsorted(EDGE_DISTANCES, np.arange(EDGE_DISTANCES[-1] + 1))
 
 
@@ -50,7 +49,8 @@ class Planes:
         self.colour = np.asarray(signals.colour, np.float32)
         self.raw = np.asarray(signals.raw, np.float32)
         self.wide = np.asarray(signals.wide, np.float32)
-        self.far = np.concatenate([signals.far, signals.farther], axis=1, dtype=np.float32)
+        # a distance of all frames in one piece: they are mostly asked for frame after frame
+        self.far = np.concatenate([signals.far.T, signals.farther.T], dtype=np.float32)
         self.edges = np.asarray(signals.edges, np.float32)
         self.stats = np.asarray(signals.stats, np.float32)
         self.moved = {1: signals.moved, 6: signals.moved_six, 24: signals.moved_far}
@@ -86,7 +86,7 @@ class Planes:
     def apart(self, frames: Frames, distance: int | Frames) -> Floats:
         """Return how far the tiny pictures of frames and of those 1 to 128 before them are."""
         column = _FAR_COLUMNS[distance]
-        found: Floats = self.far.ravel().take(self._held(frames) * _FAR_WIDTH + column)
+        found: Floats = self.far.ravel().take(self._held(frames) + self.n * column)
         return found
 
     def edges_kept(self, frames: Frames, distance: int | Frames, of_other: int = 0) -> Floats:
@@ -103,7 +103,7 @@ class Planes:
     def between(self, earlier: Frames, later: Frames) -> Floats:
         """Return how far the tiny pictures of two frames are, at most 128 apart; 0 for the same."""
         apart = np.minimum(later - earlier, HISTORY)
-        found = self.far.ravel().take(later * _FAR_WIDTH + _FAR_COLUMNS[np.maximum(apart, 0)])
+        found = self.far.ravel().take(later + self.n * _FAR_COLUMNS[np.maximum(apart, 0)])
         return np.where(apart > 0, found, np.float32(0))
 
     def of(self, signal: NDArray[Any], frames: Frames) -> NDArray[Any]:
@@ -169,7 +169,7 @@ class Planes:
             for name in names:
                 plane = getattr(self, name).copy()
                 if name == "far":
-                    plane[pairs, columns] = self.between(a, b)
+                    plane[columns, pairs] = self.between(a, b)
                 else:
                     known = self.at(getattr(self, name), b, nearest_distance(np.maximum(b - a, 1)))
                     plane[pairs, columns] = np.where(b > a, known, 0)
@@ -208,10 +208,10 @@ class Planes:
         sums = self._sums[distance]
         return np.diff(sums[after] - sums[first], axis=1)
 
-    def peaks(self, distance: int, width: int) -> NDArray[np.int32]:
-        """Return each block's greatest change in the ``width`` frames from each on, and its frame.
+    def peaks(self, distance: int, firsts: Frames, width: int) -> NDArray[np.int32]:
+        """Return each block's greatest change in ``width`` frames from some on, and its frame.
 
-        Both in one number, (n - width + 1, 40): change << 16, plus 0xFFFF less the frame, so that
+        Both in one number, (len(firsts), 40): change << 16, plus 0xFFFF less the frame, so that
         of equal changes the earliest counts. A stretch holds fewer than 65,536 frames. A running
         maximum by doubling; widths are best asked for from the least on.
         """
@@ -223,9 +223,7 @@ class Planes:
             half = 1 << step
             step, doubled = step + 1, np.maximum(doubled[:-half], doubled[half:])
         self._peaks[distance] = step, doubled
-        last = self.n - width + 1
-        back = width - (1 << step)
-        return np.maximum(doubled[:last], doubled[back : back + last])
+        return np.maximum(doubled[firsts], doubled[firsts + width - (1 << step)])
 
 
 def nearest_distance(distance: Frames) -> Frames:

@@ -14,7 +14,7 @@ from offcut.core.judge.wipes import edge_fits, sharpness
 from offcut.core.measure.signals import EDGE_DISTANCES, HISTORY
 from offcut.core.model.seam import Kind
 
-_TOGETHER = 256
+_TOGETHER = 768
 """So many spans of about one length are worked out together; bounds the memory."""
 
 

@@ -58,7 +58,7 @@ def _edges_crossing(
     Returns those of them that change sharply enough for a wipe, their R², sharpness, and when the
     edge enters and leaves.
     """
-    peak = planes.peaks(distance, width)[firsts]
+    peak = planes.peaks(distance, firsts, width)
     moving = np.count_nonzero(peak >= 6 << 16, axis=1) >= 20  # half of the blocks change at all
     peak, firsts = peak[moving], firsts[moving]
     most = (peak >> 16).astype(np.float32)
