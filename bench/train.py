@@ -311,8 +311,66 @@ def _laid_out(nodes: np.ndarray) -> tuple[list[int], list[float], list[int], lis
     return told
 
 
+def fit_cuts(
+    got: list[Examples], names: tuple[str, ...]
+) -> tuple[dict[str, np.ndarray], dict[int, np.ndarray], tuple[str, ...]]:
+    """Train the first and the second look at cuts.
+
+    Return their arrays, the log-odds of each film's cuts as if it had not been seen, and the names
+    of the figures of the second look.
+    """
+    having = [(i, film) for i, film in enumerate(got) if len(film.cuts)]
+    x, y, at, clear = (np.concatenate([film[n] for _, film in having]) for n in range(4))
+    groups = np.concatenate([np.full(len(film.cuts), i) for i, film in having])
+    arrays, unseen = fit(
+        x[clear], y[clear], groups[clear], at[clear], "cut", names,
+        trees=360, leaves=15, rate=0.08, share=0.25, calm=10.0, least=30,
+    )  # fmt: skip
+    looks = {i: unseen(film.cuts, np.full(len(film.cuts), i)) for i, film in having}
+    more, beside = [], ()
+    for i, film in having:
+        of = np.flatnonzero(looks[i] > WORTH_IT)
+        places = film.cuts_at[:, 0] + 1
+        seen, beside = with_neighbours(film.cuts, names, places, looks[i], of)
+        more.append((seen, film.cuts_right[of], film.cuts_at[of], film.cuts_clear[of], of))
+    x, y, at, clear = (np.concatenate([m[n] for m in more]) for n in range(4))
+    groups = np.concatenate([np.full(len(m[0]), i) for (i, _), m in zip(having, more, strict=True)])
+    found, unseen = fit(
+        x[clear], y[clear], groups[clear], at[clear], "near", beside,
+        trees=200, leaves=15, rate=0.06, share=0.25, calm=10.0, least=30,
+    )  # fmt: skip
+    for (i, _), m in zip(having, more, strict=True):
+        looks[i][m[4]] = unseen(m[0], np.full(len(m[0]), i))
+    return arrays | found, looks, beside
+
+
+def fit_spans(
+    got: list[Examples], names: tuple[str, ...], looks: dict[int, np.ndarray]
+) -> tuple[dict[str, np.ndarray], tuple[str, ...]]:
+    """Train the forest of gradual seams and those of their kinds; return arrays and figures' names.
+
+    ``looks`` are the log-odds of the films' cuts.
+    """
+    having = [(i, film) for i, film in enumerate(got) if len(film.spans)]
+    told, words = [], ()
+    for i, film in having:
+        odds = looks.get(i, np.zeros(0))
+        places = film.cuts_at[:, 0] + 1
+        figures, words = with_rivals(film.spans, names, film.thought, places, odds)
+        told.append(figures)
+    x = np.concatenate(told)
+    y, at, clear, kinds = (np.concatenate([film[n] for _, film in having]) for n in range(5, 9))
+    groups = np.concatenate([np.full(len(film.spans), i) for i, film in having])
+    arrays, _ = fit(
+        x[clear], y[clear], groups[clear], at[clear], "gradual", words,
+        trees=460, leaves=16, rate=0.04,
+    )  # fmt: skip
+    lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
+    return arrays | fit_kinds(x[lying], kinds[lying], groups[lying]), words
+
+
 def main() -> None:
-    """Train both forests."""
+    """Train all forests."""
     films = sorted(
         p
         for p in (HOME / "learn").iterdir()
@@ -325,52 +383,9 @@ def main() -> None:
         told = film.facts.pop("names")
         names = [new or old for new, old in zip(told, names, strict=True)]
         print(path.name, film.facts)
-    having = [(i, film) for i, film in enumerate(got) if len(film.cuts)]
-    x, y, at, clear = (np.concatenate([film[n] for _, film in having]) for n in range(4))
-    groups = np.concatenate([np.full(len(film.cuts), i) for i, film in having])
-    arrays, unseen = fit(
-        x[clear], y[clear], groups[clear], at[clear], "cut", names[0],
-        trees=360, leaves=15, rate=0.08, share=0.25, calm=10.0, least=30,
-    )  # fmt: skip
-    looks = {i: unseen(film.cuts, np.full(len(film.cuts), i)) for i, film in having}
-    more, beside = [], ()
-    for i, film in having:
-        of = np.flatnonzero(looks[i] > WORTH_IT)
-        places = film.cuts_at[:, 0] + 1
-        seen, beside = with_neighbours(film.cuts, names[0], places, looks[i], of)
-        more.append((seen, film.cuts_right[of], film.cuts_at[of], film.cuts_clear[of], of))
-    x, y, at, clear = (np.concatenate([m[n] for m in more]) for n in range(4))
-    groups = np.concatenate([np.full(len(m[0]), i) for (i, _), m in zip(having, more, strict=True)])
-    found, unseen = fit(
-        x[clear], y[clear], groups[clear], at[clear], "near", beside,
-        trees=200, leaves=15, rate=0.06, share=0.25, calm=10.0, least=30,
-    )  # fmt: skip
+    arrays, looks, beside = fit_cuts(got, names[0])
+    found, words = fit_spans(got, names[1], looks)
     arrays |= found
-    for (i, _), m in zip(having, more, strict=True):
-        looks[i][m[4]] = unseen(m[0], np.full(len(m[0]), i))
-    having = [(i, film) for i, film in enumerate(got) if len(film.spans)]
-    told = []
-    for i, film in having:
-        odds = looks.get(i, np.zeros(0))
-        places = film.cuts_at[:, 0] + 1
-        figures, words = with_rivals(film.spans, names[1], film.thought, places, odds)
-        told.append(figures)
-    x = np.concatenate(told)
-    y, at, clear, kinds = (np.concatenate([film[n] for _, film in having]) for n in range(5, 9))
-    groups = np.concatenate([np.full(len(film.spans), i) for i, film in having])
-    arrays |= fit(
-        x[clear],
-        y[clear],
-        groups[clear],
-        at[clear],
-        "gradual",
-        words,
-        trees=460,
-        leaves=16,
-        rate=0.04,
-    )[0]
-    lying = (kinds != "") & ~x[:, words.index("is_stop")].astype(bool)
-    arrays |= fit_kinds(x[lying], kinds[lying], groups[lying])
     named = {"cut": names[0], "near": beside, "gradual": words} | {
         f"kind-{kind}": words for kind in KINDS
     }

@@ -29,7 +29,7 @@ from offcut.core.words import many
 WINDOW = 48_000
 """Large enough that the time goes into arithmetic, on several threads, and not between."""
 MARGIN = 200
-FAINTEST = 1.0
+FAINTEST = 0.3
 SURE, LIKELY = 90.0, 65.0
 BESIDE_DAMAGE = 4
 """Frames either side of a seam: where one of them is damaged, the seam is in doubt."""

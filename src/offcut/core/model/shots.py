@@ -158,7 +158,7 @@ def shot_opened_by(source: Source, seam_id: int) -> Shot | None:
     return None
 
 
-def doubt_order(source: Source, *, faint_within: float = 49.1) -> tuple[Seam, ...]:
+def doubt_order(source: Source, *, faint_within: float = 49.8) -> tuple[Seam, ...]:
     """Return the seams worth a look, most doubtful first, those already judged last.
 
     An open seam is the more doubtful the nearer its score lies to where the present sensitivity

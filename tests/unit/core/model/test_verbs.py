@@ -179,7 +179,7 @@ def test_undoing_after_more_was_found_takes_back_only_the_edit() -> None:
     ]
 
 
-def plainly(source: Source, faint_within: float = 49.1) -> list[Seam]:
+def plainly(source: Source, faint_within: float = 49.8) -> list[Seam]:
     """The order of doubt, worked out seam by seam."""
     counted = {s.id for s in counted_seams(source)}
     doubted: list[tuple[float, int, Seam]] = []
