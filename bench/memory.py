@@ -14,7 +14,9 @@ import av
 import numpy as np
 
 from films import HOME, Shelf, any_shot
+from offcut.core.find import JUDGES
 from offcut.core.judge.judge import seams_found
+from offcut.core.measure.decoding_pass import crew
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of, yield_of
@@ -81,7 +83,8 @@ def main() -> None:
     n = 3 * 3600 * 25
     blank = _three_hours(n)
     began = time.perf_counter()
-    seams = seams_found(blank, 0, n)
+    with crew(JUDGES) as pool:
+        seams = seams_found(blank, 0, n, each=pool.map)
     judged = time.perf_counter() - began
     project = add_source(Project(), Media("/f", Fraction(25), n, 64, 36))
     source_id = project.sources[0].id

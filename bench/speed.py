@@ -108,6 +108,38 @@ def tell_threads(film: Path, runs: int) -> None:
         print(f"{cores} cores: {1000 * most:.0f} frames/s follow")
 
 
+FIELDS = """
+import sys, time
+from offcut.core.find import find_seams
+from offcut.core.measure.small_pictures import Crop
+from offcut.core.media.probe import open_source
+
+film = open_source(sys.argv[1])
+began = time.perf_counter()
+find_seams(film, crop=Crop(first=sys.argv[2]), limit=0)
+print(time.perf_counter() - began)
+"""
+
+
+def tell_fields(film: Path, runs: int) -> None:
+    """Print what measuring a film by its fields costs, against measuring it as whole pictures."""
+
+    def seconds(first: str) -> float:
+        with tempfile.TemporaryDirectory() as cold:
+            done = subprocess.run(
+                [sys.executable, "-c", FIELDS, str(film), first],
+                check=True,
+                capture_output=True,
+                text=True,
+                env={**os.environ, "XDG_CACHE_HOME": cold},
+            )
+        return float(done.stdout)
+
+    pairs = [(seconds("top"), seconds("")) for _ in range(runs)]
+    ratios = [fields / whole for fields, whole in pairs]
+    print(f"by fields / as whole pictures: {statistics.median(ratios):.2f} ({film.name})")
+
+
 @dataclass(frozen=True)
 class Codec:
     """How a film of the bench is coded."""
@@ -207,6 +239,7 @@ def main() -> None:
     parser.add_argument("film", nargs="?", type=Path)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--codec", choices=CODECS, action="append", help="only these, made here")
+    parser.add_argument("--fields", action="store_true", help="what measuring by fields costs")
     call = parser.parse_args()
     HOME.mkdir(exist_ok=True)
     started = start_up(call.runs)
@@ -220,6 +253,9 @@ def main() -> None:
         path = HOME / ("full-hd.mp4" if name == "h264" else f"full-hd-{name}.{codec.suffix}")
         print(f"\n{codec.words}")
         film = several(full_hd(path, frames, codec), 2 if name == "h264" else 4)
+        if call.fields:
+            tell_fields(film, call.runs)
+            continue
         tell(film, call.runs, started, threads=name == "h264")
 
 

@@ -15,7 +15,7 @@ from offcut.cli.main import main
 from offcut.demo import FILM
 
 HASHES = {
-    FILM.name: "37822a5446ea1a5137c302a241771845",
+    FILM.name: "743584332bd4e44ffc7df77d26567341",
     "bikes.mp4": "c369e1857f9d457a313082397b5414d8",
 }
 

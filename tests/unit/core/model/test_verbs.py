@@ -160,7 +160,7 @@ def test_doubt_is_nearness_to_the_line_on_either_side() -> None:
     project = take_found(
         _film(),
         FIRST,
-        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 0.8)],
+        [found_at(50, 99), found_at(100, 45), found_at(150, 58), found_at(200, 0.1)],
         0,
         FRAMES,
     )
