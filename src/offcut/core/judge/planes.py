@@ -225,6 +225,10 @@ class Planes:
         self._peaks[distance] = step, doubled
         return np.maximum(doubled[firsts], doubled[firsts + width - (1 << step)])
 
+    def forget_peaks(self) -> None:
+        """Let go of what `peaks` keeps from one width to the next."""
+        self._peaks.clear()
+
 
 def nearest_distance(distance: Frames) -> Frames:
     """Return for each distance the least of DISTANCES that is not below it, or the last."""

@@ -34,6 +34,7 @@ def wipes(planes: Planes) -> list[Span]:
             end = round(first + float(leave[i])) - late + 1
             if 5 <= end - start <= _LONGEST and start > 0 and end < planes.n:
                 found.append((float(order[i]) * min(2.0, float(sharp[i])), start, end))
+    planes.forget_peaks()
     return _best_wipes(planes, found)
 
 
