@@ -634,7 +634,7 @@ def test_keys_of_the_board_are_its_own(board: BoardView, opened: Window) -> None
     s.select(s.shots[1].opened_by.id)
     key(opened, Qt.Key.Key_Return)
     assert s.view == "seams"
-    assert s.source.seams[0].judged
+    assert s.shots[1].opened_by.judged
 
 
 # finding

@@ -18,6 +18,7 @@ from offcut.app.shell.window import Window
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Standing
+from offcut.core.model.shots import counted_seams
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_source
 from offcut.core.model.verbs.sources import add_source
@@ -150,7 +151,8 @@ def test_films_are_listed_in_the_projects_menu_and_taken_out_undoably(
 def test_what_a_search_finds_goes_to_the_film_it_was_asked_for(three: Window, qtbot: QtBot) -> None:
     w, s = three, three.session
     first, second, _ = ids(w)
-    seam = s.doubts[0]
+    assert s.source is not None
+    seam = counted_seams(s.source)[0]
     press(w, Qt.Key.Key_Down)
     press(w, Qt.Key.Key_Delete)
     w.search.find(first)

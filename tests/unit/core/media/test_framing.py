@@ -26,6 +26,7 @@ from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
+from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import WHOLE, Framing, Media
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.searching import set_framing
@@ -176,7 +177,7 @@ def test_from_the_command_line_a_project_is_kept_and_handed_over(
     assert f"3 shots kept in {project}" in told.out
     kept = open_project(project)
     assert kept.sources[0].framing == Framing(0, 24, 0, 24)
-    assert [s.frame for s in kept.sources[0].seams] == [30, 60]
+    assert [s.frame for s in counted_seams(kept.sources[0])] == [30, 60]
     assert main(["detect", str(film), "--save", str(project)]) == 1  # never over what is there
     assert "is there already" in capsys.readouterr().err
     out = tmp_path / "out"

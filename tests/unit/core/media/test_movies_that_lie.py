@@ -183,8 +183,9 @@ def test_a_film_that_disappears_during_the_search_keeps_what_was_measured(
             path.unlink(missing_ok=True)
 
     @contextmanager
-    def anew(_readers: object, threads: int) -> Iterator[Reader]:
+    def anew(_readers: object, threads: int, *, whole: bool) -> Iterator[Reader]:
         """Open the film for each part, as where what was open is lost with its drive."""
+        assert not whole
         with open_reader(film, Purpose.MEASURE, threads=threads) as reader:
             yield reader
 
