@@ -98,6 +98,7 @@ def _best_lengths(
 _WORTHY = 0.08
 """What fits worse is no place for a mix."""
 _ROUNDING = 1e-4
+"""So much leeway before a place is left out as one that cannot fit better."""
 
 
 def _calm_beside(planes: Planes, b: Frames, length: int) -> Floats:

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-METHOD = 5
+METHOD = 6
 """Version of the measuring; signals of another one are measured again."""
 
 NEAR = (1, 2, 4)
