@@ -264,8 +264,11 @@ class Session(QObject):
         seams = self.source.seams
         first = bisect_left(seams, self.playhead, key=lambda s: s.frame)
         at = list(takewhile(lambda s: s.frame == self.playhead, seams[first : first + 8]))
-        chosen = [s for s in at if s.id in self.selected]
-        return next(iter(chosen or at), None)
+        return max(at, key=self._meant, default=None)
+
+    def _meant(self, seam: Seam) -> tuple[bool, bool, float]:
+        """Return what sorts seams at one frame: the selected, one that counts, the likeliest."""
+        return seam.id in self.selected, seam.id in self.counted_ids, seam.score
 
     def next_stops(self) -> list[Seam]:
         """Return the seams a person is likely to go to next: before, after, the next doubtful."""

@@ -206,9 +206,26 @@ class History:
         if not change.gone and not change.come:
             return replace(now, **differ)
         leaving = {s.id for s in change.gone} | {s.id for s in change.come}
-        seams = [s for s in now.seams if s.id not in leaving] + list(change.come)
+        present = {s.id: s for s in now.seams if s.id in leaving}
+        then = {s.id: s for s in change.gone}
+        seams = [s for s in now.seams if s.id not in leaving]
+        seams += [_put_onto(present.get(s.id), then.get(s.id), s) for s in change.come]
         seams.sort(key=attrgetter("frame", "id"))
         return replace(now, seams=tuple(seams), **differ)
+
+
+_SEAM_FIELDS = tuple(f.name for f in fields(Seam))
+
+
+def _put_onto(now: Seam | None, before: Seam | None, after: Seam) -> Seam:
+    """Return a seam as it is now with what an edit changed of it.
+
+    So what a search tells of it since (its score, its reasons) is not taken back with the edit.
+    """
+    if now is None or before is None or now is before:
+        return after
+    differ = [n for n in _SEAM_FIELDS if getattr(before, n) != getattr(after, n)]
+    return replace(now, **{n: getattr(after, n) for n in differ})
 
 
 def _with_present(step: Step, project: Project) -> Step:

@@ -158,6 +158,8 @@ def fault_of_seam(seam: Seam) -> str:
         0 <= former.before <= MAX_FRAME and 0 <= former.after <= MAX_FRAME
     ):
         return f"the former span of the seam at frame {seam.frame} is out of range"
+    if seam.as_found is not None and not 0 <= seam.as_found.frame <= MAX_FRAME:
+        return f"where the seam at frame {seam.frame} was found is out of range"
     return "" if seam.opening is NO_CARD else fault_of_card(seam.opening)
 
 

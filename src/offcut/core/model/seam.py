@@ -70,13 +70,25 @@ class Former:
 
 
 @dataclass(frozen=True, slots=True)
+class AsFound:
+    """What a search knows a seam by: its frame, and whether it is gradual.
+
+    A cut and a gradual seam can lie at one frame; two of one sort cannot.
+    """
+
+    frame: int
+    gradual: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Seam:
     """The join of two shots.
 
     Attributes: ``id`` stays with the seam for good; ``frame`` first frame of the later shot;
     ``start`` first mixed frame and ``end`` first clean frame after it (both equal ``frame``
     at a cut); ``score`` 0 to 100; ``opening`` the card of the shot it opens; ``former`` what it
-    was before a person made one cut of it.
+    was before a person made one cut of it; ``as_found`` what a search knows it by where it was
+    moved, or made another kind, since: else it lies as it was found.
     """
 
     id: int
@@ -91,6 +103,12 @@ class Seam:
     reasons: tuple[Reason, ...] = ()
     opening: Card = NO_CARD
     former: Former | None = None
+    as_found: AsFound | None = None
+
+    @property
+    def found(self) -> AsFound:
+        """What a search knows it by."""
+        return self.as_found or AsFound(self.frame, self.gradual)
 
     @property
     def judged(self) -> bool:

@@ -107,15 +107,17 @@ def counted_places(source: Source) -> NDArray[np.int64]:
     """Return where in ``source.seams`` those stand that open a shot inside the range, rising.
 
     They are those of `is_counted`, no two on one frame: of several the one a person judged
-    stands for them, else the first.
+    stands for them, else the one with the highest score.
     """
     arrays = arrays_of(source.seams)
     given = arrays.kept | arrays.placed | arrays.listed
     counts = (given | (arrays.scores >= _lines(source, arrays))) & ~arrays.struck
     inside = (arrays.frames > source.start) & (arrays.frames < source.end)
     places = np.flatnonzero(counts & inside)
-    # of one frame the judged come first, and the first is taken
-    order = np.lexsort((places, ~arrays.judged[places], arrays.frames[places]))
+    # of one frame the judged come first, then the likeliest, and the first is taken
+    order = np.lexsort(
+        (places, -arrays.scores[places], ~arrays.judged[places], arrays.frames[places])
+    )
     _, firsts = np.unique(arrays.frames[places][order], return_index=True)
     return places[order][firsts]
 

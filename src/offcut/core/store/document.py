@@ -283,4 +283,12 @@ def _seam_out(seam: Seam) -> dict[str, Any]:
         }
         if seam.former
         else None,
+        **_as_found_out(seam),
     }
+
+
+def _as_found_out(seam: Seam) -> dict[str, Any]:
+    known = seam.as_found
+    if known is None:
+        return {}
+    return {"as_found": {"frame": known.frame, "gradual": known.gradual}}

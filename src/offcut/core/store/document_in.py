@@ -30,7 +30,7 @@ from offcut.core.model.rules import (
 )
 from offcut.core.model.run import Holes, Run
 from offcut.core.model.scene_look import Pattern, Tint
-from offcut.core.model.seam import Certainty, Former, Kind, Origin, Reason, Seam, Standing
+from offcut.core.model.seam import AsFound, Certainty, Former, Kind, Origin, Reason, Seam, Standing
 from offcut.core.model.source import (
     WHOLE,
     Framed,
@@ -320,6 +320,7 @@ def seam_in(value: Any) -> Seam:
         reasons=tuple(_reason_in(r) for r in list_in(value, "reasons", MAX_REASONS)),
         opening=card_in(value["opening"]),
         former=_former_in(value.get("former")),
+        as_found=_as_found_in(value.get("as_found")),
     )
 
 
@@ -333,6 +334,12 @@ def _former_in(value: Any) -> Former | None:
         return None
     kind = _one_of(Kind, value["kind"])
     return Former(kind, int_in(value, "before", 0, MAX_FRAME), int_in(value, "after", 0, MAX_FRAME))
+
+
+def _as_found_in(value: Any) -> AsFound | None:
+    if value is None:
+        return None
+    return AsFound(int_in(value, "frame", 0, MAX_FRAME), bool(value["gradual"]))
 
 
 def marker_in(value: Any) -> Marker:

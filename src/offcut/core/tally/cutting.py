@@ -14,7 +14,7 @@ from offcut.core.lists.incoming import ListMarker, ReadEvent
 from offcut.core.model.card import NO_CARD, Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.rules import fault_of_original
-from offcut.core.model.seam import Certainty, Kind, Origin, Reason, Seam, Standing
+from offcut.core.model.seam import AsFound, Certainty, Kind, Origin, Reason, Seam, Standing
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Marker, Source
 from offcut.core.model.verbs.markers import with_markers
@@ -156,7 +156,12 @@ def _nearest(
             or (join.end > join.start and join.start - offset <= s.frame <= join.end - offset)
         )
     ]
-    return min(near, key=lambda s: (not s.judged, abs(s.frame - frame)), default=None)
+    gradual = join.end > join.start
+
+    def far(seam: Seam) -> tuple[bool, int, bool, float]:
+        return not seam.judged, abs(seam.frame - frame), seam.gradual != gradual, -seam.score
+
+    return min(near, key=far, default=None)
 
 
 @dataclass(frozen=True)
@@ -226,7 +231,7 @@ def _one_of_two(found: Seam, listed: Seam, at_found: bool) -> Seam:
     )
     if found.judged:
         return replace(found, opening=opening)
-    one = replace(listed, id=found.id, opening=opening)
+    one = replace(listed, id=found.id, opening=opening, as_found=found.found)
     one = replace(one, reasons=(*listed.reasons, *found.reasons), score=max(found.score, 90.0))
     if at_found:
         by_found = found.gradual or not listed.gradual
@@ -239,7 +244,8 @@ def _one_of_two(found: Seam, listed: Seam, at_found: bool) -> Seam:
         )
         if one.kind is Kind.CUT or not one.gradual:
             one = replace(one, start=one.frame, end=one.frame, kind=Kind.CUT)
-    return one
+    lies_so = one.as_found == AsFound(one.frame, one.gradual)
+    return replace(one, as_found=None) if lies_so else one
 
 
 _UNDERSTOOD = (

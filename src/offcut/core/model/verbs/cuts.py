@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from offcut.core.model.card import NO_CARD, Card
@@ -37,11 +37,11 @@ def with_cuts_replaced(project: Project, source_id: int, cuts: Cuts) -> Project:
     """
     project, cuts = _with_our_scenes(project, cuts)
     source = project.source(source_id)
-    known = {s.frame: s.id for s in source.seams}
+    same = {a: b.id for a, b in same_places(cuts.seams, source.seams)}
     next_id = project.next_id
     seams: list[Seam] = []
-    for theirs in cuts.seams:
-        ours = known.pop(theirs.frame, None)
+    for at, theirs in enumerate(cuts.seams):
+        ours = same.get(at)
         seams.append(replace(theirs, id=next_id if ours is None else ours))
         next_id += ours is None
     markers: list[Marker] = []
@@ -77,7 +77,8 @@ def with_cuts_merged(project: Project, source_id: int, cuts: Cuts) -> Merge:
     project, cuts = _with_our_scenes(project, cuts)
     source = project.source(source_id)
     ours = list(source.seams)
-    by_frame = {s.frame: i for i, s in enumerate(ours)}
+    place_of = {id(s): i for i, s in enumerate(ours)}
+    same = {a: place_of[id(b)] for a, b in same_places(cuts.seams, ours)}
     by_find: dict[object, list[int]] = {}
     for i, seam in enumerate(ours):
         if seam.origin is Origin.FOUND:
@@ -86,8 +87,8 @@ def with_cuts_merged(project: Project, source_id: int, cuts: Cuts) -> Merge:
     taken = 0
     differ: list[int] = []
     came: list[Seam] = []
-    for theirs in cuts.seams:
-        at = by_frame.get(theirs.frame)
+    for n, theirs in enumerate(cuts.seams):
+        at = same.get(n)
         if at is None and theirs.origin is Origin.FOUND:
             at = _nearest(ours, by_find.get(_found_as(theirs), ()), theirs.frame)
         if at is None:
@@ -125,6 +126,23 @@ def with_cuts_merged(project: Project, source_id: int, cuts: Cuts) -> Merge:
     if next_id != project.next_id:
         result = replace(result, next_id=next_id)
     return Merge(result, taken, tuple(differ))
+
+
+def same_places(theirs: Sequence[Seam], ours: Iterable[Seam]) -> list[tuple[int, Seam]]:
+    """Return which of theirs, by place, lies where one of ours does; a cut is rather a cut."""
+    left: dict[int, list[Seam]] = {}
+    for seam in ours:
+        left.setdefault(seam.frame, []).append(seam)
+    pairs: list[tuple[int, Seam]] = []
+    for alike in (True, False):
+        known = {at for at, _ in pairs}
+        for at, seam in enumerate(theirs):
+            here = left.get(seam.frame, [])
+            of = next((s for s in here if not alike or s.gradual == seam.gradual), None)
+            if at not in known and of is not None:
+                here.remove(of)
+                pairs.append((at, of))
+    return pairs
 
 
 def _found_as(seam: Seam) -> object:

@@ -17,13 +17,15 @@ def place_seam(
 ) -> Project:
     """Place a seam by hand so that ``frame`` opens a new shot.
 
-    ``span`` is the length in frames of a gradual one, centred on ``frame``. Where a seam lies
-    already, that one is kept instead. Raises OffcutError at or outside the ends of the range.
+    ``span`` is the length in frames of a gradual one, centred on ``frame``. Where one of its sort
+    lies already, or one that counts, that one is kept instead. Raises OffcutError at or outside the ends of the range.
     """
     source = project.source(source_id)
     if not source.start < frame < source.end:
         raise OffcutError("a seam must lie inside the range, after its first frame")
-    there = [s for s in source.seams if s.frame == frame]
+    gradual = kind is not Kind.CUT and span > 0
+    here = (s for s in source.seams if s.frame == frame)
+    there = [s for s in here if s.gradual == gradual or is_counted(s, source)]
     if there:
         if any(is_counted(s, source) and s.judged for s in there):
             return project

@@ -9,7 +9,7 @@ from operator import attrgetter
 from offcut.core.errors import OffcutError
 from offcut.core.model.card import Card
 from offcut.core.model.project import Project, ShotRef
-from offcut.core.model.seam import Seam
+from offcut.core.model.seam import AsFound, Origin, Seam
 from offcut.core.model.source import Source
 
 FRAME = attrgetter("frame")
@@ -42,18 +42,28 @@ def seam_by_id(source: Source, seam_id: int) -> Seam:
 def with_changed(
     project: Project, source_id: int, seam_ids: Iterable[int], change: Callable[[Seam], Seam]
 ) -> Project:
-    """Change some seams of a source."""
+    """Change some seams of a source; those that detection found stay known by where it did."""
     ids = set(seam_ids)
     source = project.source(source_id)
     seams = list(source.seams)
     moved = False
     for place in [i for i, s in enumerate(seams) if s.id in ids]:
-        changed = change(seams[place])
+        changed = _known(seams[place], change(seams[place]))
         moved = moved or changed.frame != seams[place].frame
         seams[place] = changed
     if moved:
         seams.sort(key=ORDER)
     return with_source(project, replace(source, seams=tuple(seams)))
+
+
+def _known(before: Seam, after: Seam) -> Seam:
+    """Return a changed seam with what a search knows it by, where it no longer lies so."""
+    if before.origin is Origin.PLACED or after.origin is Origin.PLACED:
+        return after
+    found = before.found
+    lies_so = found == AsFound(after.frame, after.gradual)
+    known = None if lies_so else found
+    return after if known == after.as_found else replace(after, as_found=known)
 
 
 def with_card(project: Project, source_id: int, opener: Seam | None, card: Card) -> Project:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from offcut.core.errors import OffcutError
 from offcut.core.model.project import Project
-from offcut.core.model.seam import Origin, Seam, Standing
+from offcut.core.model.seam import AsFound, Origin, Seam, Standing
 from offcut.core.model.source import SMALLEST, Framed, Framing
 from offcut.core.model.verbs.judging import keep_seams
 from offcut.core.model.verbs.replacing import with_seams, with_source
@@ -57,38 +57,130 @@ def take_found(
 ) -> Project:
     """Take what detection found in frames [start, end) in place of what it found before.
 
-    Seams that a person judged, placed or wrote a card on, and listed ones, stay as they are; a
-    found one within two frames of such a seam is the same join and is left out. ``done`` tells
-    that the search is complete. Ids are given anew to new seams; one that was found at the same
-    frame before keeps its id.
+    Seams that a person judged, placed or wrote a card on, and listed ones, stay; a found one that
+    is the same join as one of them (`_same_joins`) is left out, and tells the one that was found
+    before its score and reasons as they are now. So it never matters how often, in how many pieces
+    or in what ranges a film was searched. ``done`` tells that the search is complete. Ids are given
+    anew to new seams; one that was found before keeps its id.
     """
     source = project.source(source_id)
+    come = _best_of_each(s for s in found if start <= s.frame < end)
     sacred = [s for s in source.seams if s.judged or s.opening or s.origin is not Origin.FOUND]
-    held = {s.frame + near for s in sacred for near in range(-2, 3)}
-    ids = {s.frame: s.id for s in source.seams}
+    same = _same_joins(sacred, come)
+    told = [_told_anew(s, same.get(s.id)) for s in sacred]
+    taken = {id(s) for s in same.values()}
+    fresh = [s for s in come if id(s) not in taken]
+    sacred_ids = {s.id for s in sacred}
+    loose = [s for s in source.seams if s.id not in sacred_ids]
+    ids = _ids_of_before([s for s in loose if start <= s.frame < end], fresh)
     next_id = project.next_id
-    fresh: list[Seam] = []
-    for seam in found:
-        if seam.frame in held or not start <= seam.frame < end:
-            continue
-        known = ids.get(seam.frame)
-        fresh.append(replace(seam, id=next_id if known is None else known))
+    for place, seam in enumerate(fresh):
+        known = ids.get(id(seam))
+        fresh[place] = replace(seam, id=next_id if known is None else known)
         next_id += known is None
-    kept_ids = {s.id for s in sacred}
-    elsewhere = [s for s in source.seams if s.id not in kept_ids and not start <= s.frame < end]
-    taken = with_seams(project, source_id, (*sacred, *elsewhere, *fresh))
-    now = taken.source(source_id)
+    elsewhere = [s for s in loose if not start <= s.frame < end]
+    taken_in = with_seams(project, source_id, (*told, *elsewhere, *fresh))
+    now = taken_in.source(source_id)
     if done and not now.searched:
-        taken = with_source(taken, replace(now, searched=True))
-    return replace(taken, next_id=next_id) if next_id != project.next_id else taken
+        taken_in = with_source(taken_in, replace(now, searched=True))
+    return replace(taken_in, next_id=next_id) if next_id != project.next_id else taken_in
+
+
+NEAR = 2
+"""Frames that a seam may be told apart from where it was told before and still be the same."""
+
+
+def _best_of_each(found: Iterable[Seam]) -> list[Seam]:
+    """Return found seams in order, the likeliest of those that nothing tells apart."""
+    best: dict[AsFound, Seam] = {}
+    for seam in found:
+        other = best.get(seam.found)
+        if other is None or seam.score > other.score:
+            best[seam.found] = seam
+    return sorted(best.values(), key=lambda s: (s.frame, s.gradual))
+
+
+def _same_joins(sacred: Sequence[Seam], found: Sequence[Seam]) -> dict[int, Seam]:
+    """Return which found seam is the same join as a sacred one, by the id of that one.
+
+    First the one that it was found as; then the nearest within two frames of where it was found
+    or lies now, of its own sort; then of the other sort, but for a struck one: of a cut and a mix
+    at one place a person may strike the one and mean the other. One stands for one only.
+    """
+    by_find = {s.found: s for s in found}
+    same: dict[int, Seam] = {}
+    for seam in sacred:
+        mine = by_find.get(seam.found) if seam.origin is not Origin.PLACED else None
+        if mine is not None:
+            same[seam.id] = by_find.pop(seam.found)
+    for alike in (True, False):
+        asking = [
+            s
+            for s in sacred
+            if s.id not in same
+            and (alike or s.origin is not Origin.FOUND or s.standing is not Standing.STRUCK)
+        ]
+        same |= _nearest_pairs(asking, by_find, alike=alike)
+    return same
+
+
+def _nearest_pairs(
+    asking: Iterable[Seam], by_find: dict[AsFound, Seam], *, alike: bool
+) -> dict[int, Seam]:
+    """Return pairs of seams within two frames, the nearest first; takes them out of ``by_find``."""
+    pairs: list[tuple[int, float, int, AsFound]] = []
+    for seam in asking:
+        lies = AsFound(seam.frame, seam.gradual)
+        for known in {seam.found, lies}:
+            for by in range(-NEAR, NEAR + 1):
+                at = AsFound(known.frame + by, known.gradual == alike)
+                if at in by_find:
+                    pairs.append((abs(by), -by_find[at].score, seam.id, at))
+    same: dict[int, Seam] = {}
+    for _, _, seam_id, at in sorted(pairs, key=lambda p: p[:3]):
+        if seam_id not in same and at in by_find:
+            same[seam_id] = by_find.pop(at)
+    return same
+
+
+def _told_anew(seam: Seam, found: Seam | None) -> Seam:
+    """Return a sacred seam with what the search tells of it now; what was decided stays."""
+    if found is None or seam.origin is not Origin.FOUND:
+        return seam
+    if not seam.judged:
+        return replace(found, id=seam.id, opening=seam.opening)
+    now = (found.score, found.certainty, found.reasons)
+    if now == (seam.score, seam.certainty, seam.reasons):
+        return seam
+    return replace(seam, score=found.score, certainty=found.certainty, reasons=found.reasons)
+
+
+def _ids_of_before(before: Iterable[Seam], found: Sequence[Seam]) -> dict[int, int]:
+    """Return the ids that found seams had before, by `id` of the found one: each at most once."""
+    by_find = {s.found: s for s in found}
+    ids: dict[int, int] = {}
+    left: list[Seam] = []
+    for seam in before:
+        mine = by_find.pop(seam.found, None)
+        if mine is None:
+            left.append(seam)
+        else:
+            ids[id(mine)] = seam.id
+    for alike in (True, False):
+        for seam_id, mine in _nearest_pairs(left, by_find, alike=alike).items():
+            ids[id(mine)] = seam_id
+        named = set(ids.values())
+        left = [s for s in left if s.id not in named]
+    return ids
 
 
 def take_one(project: Project, source_id: int, found: Seam) -> Project:
     """Take one seam that was looked for by hand; it is kept. Where one lies already, that one."""
     source = project.source(source_id)
-    there = next((s for s in source.seams if s.frame == found.frame), None)
-    if there is not None:
-        return keep_seams(project, source_id, [there.id])
+    here = [s for s in source.seams if s.frame == found.frame]
+    if here:
+        best = max(here, key=lambda s: (s.gradual == found.gradual, s.score))
+        return keep_seams(project, source_id, [best.id])
     seam = replace(found, id=project.next_id, standing=Standing.KEPT)
     taken = with_seams(project, source_id, (*source.seams, seam))
     return replace(taken, next_id=project.next_id + 1)

@@ -208,7 +208,14 @@ def _moved(source: Source, before: Run, now: Run) -> Source:
         end=last if source.end == before.frames else max(start + 1, min(last, end(source.end))),
         first=card(source.first),
         seams=tuple(
-            replace(s, frame=at(s.frame), start=at(s.start), end=at(s.end), opening=card(s.opening))
+            replace(
+                s,
+                frame=at(s.frame),
+                start=at(s.start),
+                end=at(s.end),
+                opening=card(s.opening),
+                as_found=s.as_found and replace(s.as_found, frame=at(s.as_found.frame)),
+            )
             for s in source.seams
         ),
         zones=tuple(replace(z, start=at(z.start), end=at(z.end)) for z in source.zones),

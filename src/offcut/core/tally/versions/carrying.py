@@ -158,10 +158,13 @@ def _judged(project: Project, way: _Way, left: list[str]) -> Project:
             lost += seam.standing is not Standing.STRUCK
             continue
         near = [n for n, s in enumerate(seams) if _is_there(s, frame)]
+        same = [n for n in near if seams[n].gradual == seam.gradual]
+        if seam.standing is Standing.STRUCK:
+            near = same  # of a cut and a mix at one place a person struck the one
         if near:
-            for n in near:
-                if not seams[n].judged:
-                    seams[n] = replace(seams[n], standing=_standing(seam))
+            n = min(same or near, key=lambda n: (abs(seams[n].frame - frame), -seams[n].score))
+            if not seams[n].judged:
+                seams[n] = replace(seams[n], standing=_standing(seam))
         elif seam.standing is not Standing.STRUCK:
             seams.append(_moved(seam, frame, next_id, way.new))
             next_id += 1
@@ -201,7 +204,7 @@ def _moved(seam: Seam, frame: int, seam_id: int, film: Source) -> Seam:
     return replace(
         seam, id=seam_id, frame=frame, start=max(film.start, seam.start + by),
         end=min(film.end, seam.end + by),
-        origin=Origin.PLACED, opening=NO_CARD, former=None,
+        origin=Origin.PLACED, opening=NO_CARD, former=None, as_found=None,
         reasons=(Reason("carried over from the version before"),),
     )  # fmt: skip
 
