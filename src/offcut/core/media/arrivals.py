@@ -8,10 +8,10 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
+from offcut.core.media.container import open_container
 from offcut.core.media.runs import (
     STILLS,
     FoundRun,
@@ -176,7 +176,7 @@ def looks_like_film(path: Path) -> bool:
             return False
         if path.stat().st_size == 0:
             return named_so
-        with av.open(str(path), metadata_errors="replace") as container:
+        with open_container(path) as container:
             format_ = container.format.name
             if format_.endswith("_pipe") or not _NOT_FILMS.isdisjoint(format_.split(",")):
                 return False

@@ -11,6 +11,7 @@ import av.video.stream
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
+from offcut.core.media.container import open_container
 
 av.logging.set_level(None)
 
@@ -26,7 +27,7 @@ def open_film(
     file = Path(path)
     check_readable(file)
     try:
-        container = av.open(str(file), metadata_errors="replace")
+        container = open_container(file)
     except PermissionError as error:
         raise MediaError(f"{path}: no permission to read it") from error
     except (FFmpegError, OSError, ValueError) as error:

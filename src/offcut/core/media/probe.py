@@ -15,6 +15,7 @@ from av.error import FFmpegError
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.media.container import tag_of
 from offcut.core.media.fields_seen import first_field, plausible
 from offcut.core.media.index import FirstPicture, FrameIndex, index_of
 from offcut.core.media.kept_index import keep_index, kept_index
@@ -119,7 +120,7 @@ def _looked_at(file: Path) -> tuple[FrameIndex, _Looked]:
         declared = stream.guessed_rate or stream.average_rate
         shape = stream.sample_aspect_ratio or Fraction(1)
         length = _promised_length(container, stream)
-        title = " ".join(str(container.metadata.get("title", "")).split())[:120]
+        title = " ".join(tag_of(container, "title").split())[:120]
         promised = int(stream.frames or 0)
         timecode = _written(container, "timecode")
         width, height = stream.codec_context.width, stream.codec_context.height
@@ -318,11 +319,8 @@ def _frames_words(frames: tuple[int, ...]) -> str:
 
 def _written(container: Any, name: str) -> str:
     """Return what a file says under a name in any of its tracks, or as a whole."""
-    for holder in (*container.streams, container):
-        for key, value in holder.metadata.items():
-            if key.lower() == name:
-                return str(value)
-    return ""
+    told = (tag_of(holder, name) for holder in (*container.streams, container))
+    return next(filter(None, told), "")
 
 
 _CODECS = {

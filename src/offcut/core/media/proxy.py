@@ -26,6 +26,7 @@ from av.video.reformatter import Colorspace, Interpolation, VideoReformatter
 
 from offcut.core.errors import MediaError
 from offcut.core.files import PART, bytes_below
+from offcut.core.media.container import open_container, tag_of
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.pictures import matrix_of
 from offcut.core.media.reader import Reader
@@ -345,10 +346,10 @@ class _Piece:
     def __init__(self, place: tuple[int, int, Path], mark: str) -> None:
         self._start, self._end, path = place
         self._path = path
-        self._container = av.open(str(path))
+        self._container = open_container(path)
         self._stream = self._container.streams.video[0]
         self._stream.codec_context.thread_count = 1
-        if self._container.metadata.get("comment") != mark:
+        if tag_of(self._container, "comment") != mark:
             self.close()
             raise MediaError(f"{path}: not the proxy of this film")
         self._base = self._stream.time_base or Fraction(1)

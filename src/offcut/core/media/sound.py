@@ -15,6 +15,7 @@ from av.error import FFmpegError
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.media.container import open_container
 from offcut.core.media.index import FrameIndex, decoded
 
 RATE = 48_000
@@ -78,7 +79,7 @@ def samples_from(
     always the one heard k / 48000 seconds after ``time``. Raises MediaError when there is none.
     """
     try:
-        container = av.open(str(path), metadata_errors="replace")
+        container = open_container(path)
     except (FFmpegError, OSError, ValueError) as error:
         raise MediaError(f"{path}: its sound cannot be read") from error
     with container:

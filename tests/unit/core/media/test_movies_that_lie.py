@@ -15,14 +15,19 @@ import pytest
 from films import encode, number_in, picture_of, scene
 from offcut.core.errors import MediaError
 from offcut.core.find import find_seams
+from offcut.core.intake import bring_in
 from offcut.core.measure import decoding_pass
+from offcut.core.media.arrivals import arrived
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty
+from offcut.core.model.verbs.sources import name_project
 from offcut.core.store.caches import empty_caches
+from offcut.core.store.project_file import read_project, save_project
 
 
 def numbers(path: Path, frames: list[int]) -> list[int]:
@@ -237,3 +242,20 @@ def test_a_seam_beside_damaged_pictures_is_never_sure(films: Path, tmp_path: Pat
     assert seam.certainty is Certainty.DOUBTFUL
     assert "damaged picture" in seam.reasons[0].text
     assert seam.score > 50  # it still counts
+
+
+def test_tags_that_are_no_text_end_no_film_and_can_be_saved(films: Path, tmp_path: Path) -> None:
+    """Titles of old cameras and of other alphabets come as bytes that are no UTF-8."""
+    tags = {"title": "Quay XXXX", "artist": "YYYY"}
+    plain = encode(films / "tagged.mkv", scene(3, 12), tags=tags)
+    film = tmp_path / "tagged.mkv"
+    told = plain.read_bytes().replace(b"XXXX", b"\xe9\xff\xa9!").replace(b"YYYY", b"\xed\xa0\x80?")
+    film.write_bytes(told)
+    assert arrived([tmp_path]).paths == (film,)
+    opened = open_source(film)
+    assert opened.title.startswith("Quay \ufffd")
+    assert opened.title.endswith("!")
+    assert opened.media.frames == 12
+    project = name_project(bring_in(Project(), opened), opened.title)
+    save_project(project, tmp_path / "tagged.offcut")
+    assert read_project(tmp_path / "tagged.offcut").project.name == opened.title

@@ -18,7 +18,8 @@ def place_seam(
     """Place a seam by hand so that ``frame`` opens a new shot.
 
     ``span`` is the length in frames of a gradual one, centred on ``frame``. Where one of its sort
-    lies already, or one that counts, that one is kept instead. Raises OffcutError at or outside the ends of the range.
+    lies already, or one that counts, that one is kept instead. Raises OffcutError at or outside
+    the ends of the range.
     """
     source = project.source(source_id)
     if not source.start < frame < source.end:
