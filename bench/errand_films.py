@@ -50,12 +50,15 @@ def shots(seed: int, lengths: list[int], size: tuple[int, int]) -> Iterator[list
     """Yield shots of a size, with grain."""
     rng, shelf = np.random.default_rng(seed), Shelf("bench")
     wide, high = size
-    grain = [rng.normal(0, 3, (high, wide, 1)).astype(np.float32) for _ in range(5)]
+    grain = [
+        np.repeat(np.clip(rng.normal(9, 3, (high, wide, 1)), 0, 18).astype(np.uint8), 3, axis=2)
+        for _ in range(5)
+    ]
     for length in lengths:
         made = []
         for n, picture in enumerate(any_shot(rng, shelf, length)):
-            big = cv2.resize(picture, size, interpolation=cv2.INTER_LINEAR) + grain[n % 5]
-            made.append(np.clip(big, 0, 255).astype(np.uint8))
+            small = np.clip(picture, 0, 255).astype(np.uint8)
+            made.append(cv2.add(cv2.resize(small, size), grain[n % 5]))
         yield made[:length]
 
 
@@ -291,7 +294,9 @@ def camera_files(film: Laid, folder: Path, handles: int = 12) -> list[Path]:
         with av.open(str(film.path)) as source, av.open(str(path), "w") as out:
             here = source.streams.video[0]
             out.metadata["timecode"] = f"{10 + n:02d}:00:00:00"
-            stream = out.add_stream("libx264", rate=here.average_rate, options={"preset": "veryfast"})
+            stream = out.add_stream(
+                "libx264", rate=here.average_rate, options={"preset": "veryfast"}
+            )
             stream.width, stream.height, stream.pix_fmt = here.width, here.height, "yuv420p"
             at = 0
             for k, frame in enumerate(source.decode(here)):

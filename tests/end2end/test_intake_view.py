@@ -76,6 +76,7 @@ def test_a_folder_is_one_shelf_of_films(window: Window, tapes: Path, qtbot: QtBo
     said: list[str] = []
     window.session.said.connect(said.append)
     window.session.failed.connect(said.append)
+    window.session.lost.connect(said.append)
     window.dialogs.open_paths([tapes])
     qtbot.waitUntil(
         lambda: (
@@ -354,7 +355,7 @@ def test_what_was_found_stays_where_no_proxy_can_be_written(
     window.dialogs.open_paths([tapes / "a-side.mp4"])
     qtbot.waitUntil(lambda: bool(s.project.sources), timeout=20_000)
     failed: list[str] = []
-    s.failed.connect(failed.append)
+    s.lost.connect(failed.append)
     s.edit_chosen(lambda p, i: set_proxy_use(p, i, ProxyUse.ALWAYS), "Proxy always")
     window.search.find()
     qtbot.waitUntil(lambda: bool(failed), timeout=30_000)

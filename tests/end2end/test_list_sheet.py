@@ -114,7 +114,7 @@ def test_a_list_that_cannot_be_read_gets_one_sentence(
     path.write_text("nothing\n")
     opened.dialogs.open_paths([path])
     settled(opened, qtbot)
-    assert "bad.edl: not one picture event" in opened.status.told.text()
+    assert "bad.edl: not one picture event" in opened.notices.words.text()
     assert not opened.findChildren(ListSheet)
 
 

@@ -94,7 +94,7 @@ def test_a_project_changed_on_disk_is_noticed_before_saving_over_it(
     press(opened, Qt.Key.Key_Down)
     press(opened, Qt.Key.Key_Delete)
     press(opened, Qt.Key.Key_S, CTRL)
-    qtbot.waitUntil(lambda: "changed by someone else" in opened.status.told.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "changed by someone else" in opened.notices.words.text(), timeout=5000)
     assert open_project(path).name == "theirs"
     assert not opened.session.history.saved
 

@@ -176,7 +176,7 @@ def test_what_cannot_be_put_beside_is_said(
     rhythm: RhythmView, opened: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     said: list[str] = []
-    opened.session.failed.connect(said.append)
+    opened.session.lost.connect(said.append)
     words = tmp_path / "words.csv"
     words.write_text("nothing here\nat all\n")
     rhythm.study.hold_file(str(words))
@@ -281,7 +281,7 @@ def test_everything_can_be_kept_and_copied(
     assert clipboard.mimeData().hasImage()
     assert b"<svg" in bytes(clipboard.mimeData().data("image/svg+xml").data())
     failed: list[str] = []
-    opened.session.failed.connect(failed.append)
+    opened.session.lost.connect(failed.append)
     keeping.keep_page(str(tmp_path / "no" / "folder" / "page.pdf"))
     qtbot.waitUntil(lambda: bool(failed))
     assert "cannot be written" in failed[0]

@@ -268,7 +268,7 @@ def originals(window: Window, three: Path, qtbot: QtBot) -> OriginalsPage:
     window.activateWindow()
     window.open_view("tally")
     view: TallyView = window.view("tally")
-    view.versions._sections_there.buttons["originals"].click()
+    view.sections.buttons["originals"].click()
     page = view.originals
     assert page.choose.isVisible()
     page.tally.look_in([str(folder)])
@@ -505,7 +505,7 @@ def test_two_lists_are_held_against_each_other_without_a_film(
     view.lists.two_wanted.emit()
     page = view.two_lists
     assert page.isVisible()
-    assert page.sections.buttons["lists"].isChecked()
+    assert view.sections.buttons["lists"].isChecked()
     old = listed(tmp_path / "old.edl", [(0, 50), (100, 160), (200, 240), (300, 350)])
     new = listed(tmp_path / "new.edl", [(0, 50), (104, 160), (300, 350), (400, 430)])
     for side, path in enumerate((old, new)):

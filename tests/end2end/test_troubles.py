@@ -57,7 +57,7 @@ def test_a_second_window_gets_a_copy_and_cannot_save_over_the_first(
     assert second.session.project.name.endswith("copy")
     before = project.read_bytes()
     assert not save(second, qtbot, project)
-    assert "is open in another window" in second.status.told.text()
+    assert "is open in another window" in second.notices.words.text()
     assert project.read_bytes() == before
     assert save(second, qtbot, tmp_path / "mine.offcut")
     window.close()

@@ -197,7 +197,7 @@ def test_a_broken_film_says_so_and_loses_nothing(
     broken.write_bytes(b"nothing")
     before = opened.session.project
     opened.dialogs.open_paths([broken])
-    qtbot.waitUntil(lambda: "broken.mp4" in opened.status.told.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "broken.mp4" in opened.notices.words.text(), timeout=10_000)
     assert opened.session.project == before
 
 

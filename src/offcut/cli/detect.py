@@ -245,6 +245,9 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     finding = find_seams(
         film, source.start, source.end, crop=crop, progress=told, stops=stops_wanted(source)
     )
+    if not finding.complete:
+        reached, frames = finding.reached - source.start, source.end - source.start
+        raise OffcutError(f"{file}: only {reached} of {many(frames, 'frame')} could be measured")
     held = int(finding.signals.held.sum())
     if held:
         print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)

@@ -6,6 +6,8 @@ import argparse
 import os
 import sys
 from collections.abc import Sequence
+from difflib import get_close_matches
+from pathlib import Path
 
 from offcut import __version__
 from offcut.cli.detect import add_detect
@@ -30,6 +32,10 @@ def main(words: Sequence[str] | None = None) -> int:
             f" {w}" if w[:1] == "-" and w[1:2] not in ("-", "") and w != "-h" else w for w in said
         ]
     if said and said[0] not in _COMMANDS and not said[0].startswith("-"):
+        unknown = _no_command(said[0])
+        if unknown:
+            print(printable(f"offcut: {unknown}"), file=sys.stderr)
+            return 2
         said.insert(0, "open")
     call = parser.parse_args(said or ["open"])
     try:
@@ -44,6 +50,15 @@ def main(words: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("offcut: stopped", file=sys.stderr)
         return 1
+
+
+def _no_command(word: str) -> str:
+    """Return what is wrong with a first word that is neither a command nor looks like a file."""
+    if any(sign in word for sign in "./[") or Path(word).exists():
+        return ""
+    near = get_close_matches(word, _COMMANDS, 1)
+    meant = f"; “{near[0]}” is one" if near else f"; there are {', '.join(_COMMANDS)}"
+    return f"{word}: there is no such command, and no such file{meant}"
 
 
 def _parser() -> argparse.ArgumentParser:

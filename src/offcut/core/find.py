@@ -88,6 +88,7 @@ def find_seams(
     stops: Flash | None = None,
     watches: Sequence[Watch] = (),
     pictures: PicturesOnTheWay | None = None,
+    gently: bool = False,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
 
@@ -95,7 +96,7 @@ def find_seams(
     after every run of pictures; ``found`` gets the finding so far a few times on the way. After
     ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept; ``stops`` as
     in `finding_of`. ``watches`` and ``pictures`` see every picture that is decoded; of those the
-    ones about possible seams are kept.
+    ones about possible seams are kept. ``gently`` where nobody waits for it.
     """
     last = film.media.frames if end is None else end
     crop = crop or Crop(first=film.media.fields)
@@ -105,9 +106,9 @@ def find_seams(
     threads = threads or cores()
     watches = (*watches, pictures.watch) if pictures is not None else watches
     with ExitStack() as leaving:
-        pool = leaving.enter_context(crew(threads)) if threads > 1 else None
+        pool = leaving.enter_context(crew(threads, gently=gently)) if threads > 1 else None
         judges = min(threads, JUDGES)
-        each = leaving.enter_context(crew(judges)).map if threads > 1 else map
+        each = leaving.enter_context(crew(judges, gently=gently)).map if threads > 1 else map
         for part in change_signals(
             film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit,
             watches=watches,

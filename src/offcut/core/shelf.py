@@ -72,8 +72,13 @@ def shape_of(source: Source) -> Fraction:
     return Fraction(wide, max(1, high)) * source.media.pixel_shape
 
 
-def state_of(source: Source, under_way: UnderWay | None, *, missing: bool) -> State:
-    """Return the state of a film, what matters most first."""
+def state_of(
+    source: Source, under_way: UnderWay | None, *, missing: bool, trouble: str = ""
+) -> State:
+    """Return the state of a film, what matters most first.
+
+    ``trouble`` is why it could not be searched, a sentence that may begin with its path.
+    """
     media, run = source.media, source.media.run
     if missing:
         return State("missing: find it", True, 0.0, 0)
@@ -90,6 +95,9 @@ def state_of(source: Source, under_way: UnderWay | None, *, missing: bool) -> St
         return State(wants, True, 0.0, 1)
     if under_way is not None:
         return State(under_way.words, False, 0.0, 4)
+    if trouble:
+        why = trouble.removeprefix(f"{media.path}: ")
+        return State(f"not searched: {why}", True, 0.0, 1)
     if source.searched:
         counted = counted_seams(source)
         doubtful = sum(s.certainty is Certainty.DOUBTFUL and not s.judged for s in counted)

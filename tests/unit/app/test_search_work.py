@@ -17,27 +17,23 @@ from offcut.core.store.thumbnails import Thumbnails, film_key
 
 
 @pytest.mark.parametrize(
-    ("codec", "pixels", "proxy", "kept"),
-    [
-        ("prores_ks", "yuv422p10le", False, False),
-        ("prores_ks", "yuv422p10le", True, True),
-        ("libx264", "yuv420p", False, True),
-    ],
+    ("codec", "pixels", "kept"),
+    [("prores_ks", "yuv422p10le", False), ("libx264", "yuv420p", True)],
 )
 def test_pictures_are_kept_on_the_way_where_whole_ones_are_decoded(
-    codec: str, pixels: str, proxy: bool, kept: bool, tmp_path: Path, qtbot: QtBot
+    codec: str, pixels: str, kept: bool, tmp_path: Path, qtbot: QtBot
 ) -> None:
     pictures = [*scene(1, 30, 270, 1080), *scene(2, 30, 270, 1080)]
     film = open_source(encode(tmp_path / "film.mov", pictures, codec, pixels=pixels))
     (source,) = bring_in(Project(), film).sources
     asked = Asked(
-        source, film, proxy=proxy, proxy_only=False, framing=False, limit=10**9,
+        source, film, proxy_only=False, framing=False, gently=False, limit=10**9,
         pictures_limit=10**9, proxy_limit=10**9, proxy_folder=tmp_path,
     )  # fmt: skip
     found = search_film(asked, Job("Finding seams", lambda _job: None))
     assert found.finding is not None
     assert [s.frame for s in found.finding.seams if s.score >= 50] == [30]
-    assert not found.trouble
+    assert not found.proxy
     shelf = Thumbnails(film_key(film.media), 10**9)
     assert (29 in shelf.frames() and 30 in shelf.frames()) is kept
     shelf.close()

@@ -55,7 +55,7 @@ class FilmFinding(QObject):
 
         job = s.jobs.start("Looking for films", work)
         job.done.connect(looked)
-        job.failed.connect(s.failed)
+        job.failed.connect(s.lost)
 
     def _looked(self, search: FilmSearch, there: FilmThere, folder: Path, in_hand: int) -> None:
         s = self._s

@@ -14,6 +14,10 @@ from offcut.core.errors import OffcutError
 
 log = logging.getLogger("offcut")
 
+TOLD_EVERY = 0.1
+"""Seconds between two words of how far work is: more often nobody reads them, and each is painted
+on the thread that the person works on."""
+
 
 class Job(QObject):
     """One piece of work, told apart by its words ("Finding seams").
@@ -33,11 +37,15 @@ class Job(QObject):
         self.words = words
         self.stop = threading.Event()
         self.began = time.monotonic()
+        self._told = 0.0
         self._work = work
 
     def tell(self, done: int, whole: int) -> None:
-        """Say how far the work is."""
-        self.progressed.emit(done, whole)
+        """Say how far the work is; it is heard ten times a second at most, and at its end."""
+        now = time.monotonic()
+        if done >= whole or now - self._told >= TOLD_EVERY:
+            self._told = now
+            self.progressed.emit(done, whole)
 
     def run(self) -> None:
         """Do the work and report its end, whatever it was."""

@@ -37,7 +37,7 @@ class ListsAndCuts(QObject):
             "Reading the list", lambda _job: read_list(path, media.rate, media.drop)
         )
         job.done.connect(self.list_read)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     # the cuts alone
 
@@ -52,14 +52,14 @@ class ListsAndCuts(QObject):
         job.done.connect(
             lambda file: self._s.said.emit(f"The cuts alone were written to {file.name}")
         )
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def take_cuts(self, path: str | Path, *, merge: bool) -> None:
         """Take a colleague's cuts in, merged with ours or in place of them, as one edit."""
         source_id = self._s.in_hand
         job = self._s.jobs.start("Reading the cuts", lambda _job: read_cuts(path))
         job.done.connect(lambda cuts: self._cuts_read(source_id, cuts, Path(path), merge))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _cuts_read(self, source_id: int, cuts: Cuts, file: Path, merge: bool) -> None:
         s = self._s

@@ -122,10 +122,13 @@ class ProjectFiles(QObject):
         if films:
             self.open_films(films)
 
-    def open_films(self, paths: Iterable[str | Path], *, stay: bool = False) -> None:
+    def open_films(
+        self, paths: Iterable[str | Path], *, stay: bool = False, given: bool = False
+    ) -> None:
         """Bring films into the project, folders looked through, and search them as they came.
 
-        With ``stay`` the film in hand stays in hand.
+        With ``stay`` the film in hand stays in hand. ``given`` are films that no person brought in
+        (the demo's own): that is nothing to undo.
         """
         wanted = [Path(p) for p in paths]
         turn = self._turn
@@ -148,16 +151,16 @@ class ProjectFiles(QObject):
         alone = len(wanted) == 1 and not wanted[0].is_dir()
         words = "Opening the film" if alone else "Looking for films"
         job = self._s.jobs.start(words, work)
-        job.done.connect(lambda came: self._films_opened(came, turn, stay))
-        job.failed.connect(self._s.failed)
+        job.done.connect(lambda came: self._films_opened(came, turn, stay, given))
+        job.failed.connect(self._s.lost)
 
-    def _films_opened(self, came: _Came, turn: int, stay: bool) -> None:
+    def _films_opened(self, came: _Came, turn: int, stay: bool, given: bool) -> None:
         if turn not in (self._turn, self._turn_of_first):
             return  # another project was opened meanwhile
         s, here = self._s, self._s.in_hand
         for film, problem in came.got:
             if film is None:
-                s.failed.emit(problem)
+                s.lost.emit(problem)
         films = [film for film, _ in came.got if film is not None]
         fresh: dict[str, OpenedFilm] = {}
         for film in films:
@@ -168,7 +171,7 @@ class ProjectFiles(QObject):
             s.film_is_there(known.id, FilmThere(film))
             s.take_in_hand(known.id)
             s.said.emit(f"{Path(film.media.path).name} is in the project already")
-        brought = self._bring_in(list(fresh.values()))
+        brought = self._bring_in(list(fresh.values()), given)
         if came.left_words:
             s.said.emit(came.left_words)
         several = len(brought) > 1 or any(f.media.run is not None for f in fresh.values())
@@ -183,8 +186,11 @@ class ProjectFiles(QObject):
             else:
                 self._search.find_all(brought)
 
-    def _bring_in(self, films: list[OpenedFilm]) -> list[int]:
-        """Bring films in, as one edit; return their ids. The first one gives a project its name."""
+    def _bring_in(self, films: list[OpenedFilm], given: bool) -> list[int]:
+        """Bring films in, as one edit unless they are ``given``; return their ids.
+
+        The first one gives a project its name.
+        """
         s = self._s
         if not films:
             return []
@@ -207,7 +213,8 @@ class ProjectFiles(QObject):
                     project = bring_in(project, film)
                 return project
 
-            if not s.edit_project(all_in, f"Bring in {names}"):
+            words = f"Bring in {names}"
+            if not (s.take_in(all_in) if given else s.edit_project(all_in, words)):
                 return ids
             ids += [x.id for x in s.project.sources if x.id not in before]
         for source_id, film in zip(ids, films, strict=True):
@@ -268,7 +275,7 @@ class ProjectFiles(QObject):
 
         job = self._s.jobs.start("Opening the project", work)
         job.done.connect(put_in)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def bring_back(self, left: LeftWork) -> None:
         """Go on with work that was left; it counts as unsaved until it is saved."""
@@ -291,7 +298,7 @@ class ProjectFiles(QObject):
 
         job = self._s.jobs.start("Bringing work back", work)
         job.done.connect(put_in)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _project_opened(
         self, opened: _Opened, file: Path | None, lock: ProjectLock | None, stamp: str | None
@@ -352,7 +359,7 @@ class ProjectFiles(QObject):
         s.film_opening(source_id)
         job = s.jobs.start("Opening the film", lambda _job: film_there(media))
         job.done.connect(lambda there: self._wanted_opened(source_id, there, turn, known))
-        job.failed.connect(s.failed)
+        job.failed.connect(s.lost)
 
     def _wanted_opened(self, source_id: int, there: FilmThere, turn: int, known: bool) -> None:
         s = self._s
@@ -424,7 +431,7 @@ class ProjectFiles(QObject):
 
         def failed(words: str) -> None:
             hint = "; save it under another name with Ctrl+Shift+S" if same else ""
-            s.failed.emit(f"{words}{hint}")
+            s.lost.emit(f"{words}{hint}")
 
         def ended() -> None:
             self._saving = None

@@ -20,6 +20,7 @@ from offcut.app.session.search_work import (
     seconds_a_frame,
 )
 from offcut.app.session.session import Session
+from offcut.core.errors import OffcutError
 from offcut.core.find import Finding, find_seams
 from offcut.core.intake import with_framing
 from offcut.core.judge.judge import AROUND, best_seam
@@ -34,26 +35,35 @@ from offcut.core.model.source import Media
 from offcut.core.model.verbs.searching import take_found, take_one
 from offcut.core.words import long_words, many
 
-STEPS = 200
-"""So often at most it is told how far a film is."""
-
 
 @dataclass
 class _Search:
     """One piece of work: the source it is for.
 
     With ``keep`` only the trace is measured; with ``proxy_only`` nothing but the proxy is made.
+    Nobody waits for either: what a person does in the meantime goes before.
     """
 
     source_id: int
     keep: bool = False
     proxy_only: bool = False
-    proxy: bool = False
     job: Job | None = None
     later: Finding | None = None
     done: int = 0
     whole: int = 0
     began: float = field(default_factory=time.monotonic)
+
+    @property
+    def words(self) -> str:
+        """What is done, in words."""
+        if self.proxy_only:
+            return "Making a proxy"
+        return "Looking at the film again" if self.keep else "Finding seams"
+
+    @property
+    def gently(self) -> bool:
+        """True where nobody waits for it."""
+        return self.keep or self.proxy_only
 
 
 @dataclass
@@ -67,12 +77,17 @@ class _Round:
 class SeamSearch(QObject):
     """Looks for seams and hands them to the source they were asked for, whatever is in hand then.
 
-    Every core works on one film at a time; other films wait their turn. ``changed`` tells that the
-    queue, or how far it is, is another; ``finished`` says in a sentence what was done once nothing
-    waits any more; ``measured`` that a film was measured, and left small pictures.
+    Every core works on one film at a time; other films wait their turn, and proxies until all
+    seams are found. ``changed`` tells that the queue is another; ``progressed`` how far the film of
+    that id is; ``finished`` says in a sentence what was done once nothing waits any more;
+    ``measured`` that a film was measured, and left small pictures.
+
+    Attributes: ``troubles`` why films could not be searched, by their ids; ``held`` True while
+    nothing is begun.
     """
 
     changed = Signal()
+    progressed = Signal(int)
     finished = Signal(str)
     measured = Signal(int)
 
@@ -84,11 +99,13 @@ class SeamSearch(QObject):
         self._round = _Round()
         self._speed = 0.0
         self.held = False
+        self.troubles: dict[int, str] = {}
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(250)
         self._soon.timeout.connect(self._take_later)
         session.project_changed.connect(self.forget)
+        session.film_changed.connect(self._take_later)
 
     # the queue
 
@@ -105,9 +122,7 @@ class SeamSearch(QObject):
     @property
     def under_way_words(self) -> str:
         """What is done now."""
-        if self._now is None:
-            return ""
-        return "making the proxy" if self._now.proxy_only else "finding seams"
+        return self._now.words[0].lower() + self._now.words[1:] if self._now is not None else ""
 
     @property
     def share(self) -> float:
@@ -154,7 +169,7 @@ class SeamSearch(QObject):
         self.held = True
         now = self._now
         if now is not None and now.job is not None:
-            self._waiting.insert(0, _Search(now.source_id, now.keep, now.proxy_only, now.proxy))
+            self._waiting.insert(0, _Search(now.source_id, now.keep, now.proxy_only))
             now.job.stop.set()
         self.changed.emit()
 
@@ -171,7 +186,7 @@ class SeamSearch(QObject):
         if now is not None and now.whole:
             gone = time.monotonic() - now.began
             own = gone / max(1, now.done) * (now.whole - now.done) if now.done else 0.0
-        rest = sum(self.cost(w.source_id, w.proxy or w.proxy_only) for w in self._waiting)
+        rest = sum(self.cost(w.source_id, w.proxy_only) for w in self._waiting)
         return own, own + rest
 
     def cost(self, source_id: int, proxy: bool = False) -> float:
@@ -193,6 +208,7 @@ class SeamSearch(QObject):
             self._now.job.stop.set()
         self._now = None
         self.held = False
+        self.troubles.clear()
         self._round = _Round()
         self.changed.emit()
 
@@ -233,8 +249,13 @@ class SeamSearch(QObject):
             w for w in self._waiting if w.source_id == wanted and w.proxy_only == search.proxy_only
         ]
         self._waiting = [w for w in self._waiting if w not in same]
-        first = wanted == self._s.in_hand and not last
-        self._waiting.insert(0 if first else len(self._waiting), search)
+        first = wanted == self._s.in_hand and not last and not search.proxy_only
+        seams = sum(not w.proxy_only for w in self._waiting)  # proxies are made after all of them
+        at = 0 if first else len(self._waiting) if search.proxy_only else seams
+        self._waiting.insert(at, search)
+        if not search.gently:
+            self.troubles.pop(wanted, None)
+        self._let_seams_come_first()
         now = self._now
         anew = now is not None and now.source_id == wanted and not search.proxy_only
         if anew and now is not None and now.job is not None:
@@ -242,6 +263,15 @@ class SeamSearch(QObject):
             self._now = None
         self._begin()
         self.changed.emit()
+
+    def _let_seams_come_first(self) -> None:
+        """Put the proxy that is made now back behind the seams that are to be found."""
+        now = self._now
+        if now is None or not now.proxy_only or now.job is None or now.job.stop.is_set():
+            return
+        if not self.held and any(not w.proxy_only for w in self._waiting):
+            now.job.stop.set()
+            self._waiting.append(_Search(now.source_id, proxy_only=True))
 
     @property
     def busy(self) -> bool:
@@ -254,35 +284,37 @@ class SeamSearch(QObject):
             return
         while self._waiting and not self._s.project.holds(self._waiting[0].source_id):
             self._waiting.pop(0)
-        if not self._waiting:
+        if all(w.gently for w in self._waiting):
             self._end_round()
+        if not self._waiting:
             return
         search = self._waiting.pop(0)
         if search.keep and self._s.bench_of(search.source_id).film is None:
             self._begin()
             return
-        asked = Asked.of(self._s, search.source_id, search.proxy_only, framing=not search.keep)
-        search.proxy = asked.proxy
+        asked = Asked.of(
+            self._s, search.source_id, search.proxy_only,
+            framing=not search.keep, gently=search.gently,
+        )  # fmt: skip
         self._now = search
         search.began = time.monotonic()
-        words = "Making a proxy" if search.proxy_only else "Finding seams"
-        job = search.job = self._s.jobs.start(words, lambda job: search_film(asked, job))
+        job = search.job = self._s.jobs.start(search.words, lambda job: search_film(asked, job))
         job.partial.connect(lambda found: self._came(search, found))
         job.progressed.connect(lambda done, whole: self._told(search, done, whole))
         job.done.connect(lambda found: self._found(search, found))
         job.failed.connect(lambda words: self._failed(search, words))
         job.ended.connect(lambda: self._ended(search))
-        if not search.keep:
+        if not search.gently:
             self._round.films.add(search.source_id)
 
     def _told(self, search: _Search, done: int, whole: int) -> None:
-        before = search.done * STEPS // max(1, search.whole)
         search.done, search.whole = done, whole
-        if self._now is search and done * STEPS // max(1, whole) != before:
-            self.changed.emit()
+        if self._now is search:
+            self.progressed.emit(search.source_id)
 
     def _end_round(self) -> None:
         films, self._round.films = self._round.films, set()
+        self._tell_troubles(films)
         held = [s for s in self._s.project.sources if s.id in films and s.searched]
         if len(held) < 2:
             return
@@ -312,8 +344,29 @@ class SeamSearch(QObject):
             self._s.refresh()
 
     def _failed(self, search: _Search, words: str) -> None:
-        if search.job is not None and not search.job.stop.is_set():
-            self._s.failed.emit(words)
+        if search.job is None or search.job.stop.is_set():
+            return
+        if search.gently:
+            self._s.lost.emit(words)
+            return
+        self._has_trouble(search, words)
+
+    def _has_trouble(self, search: _Search, words: str) -> None:
+        """Remember why a film could not be searched: it is told once all of the queue are done."""
+        self.troubles[search.source_id] = words
+
+    def _tell_troubles(self, films: Iterable[int]) -> None:
+        """Tell of all films of a round that could not be searched, and why."""
+        held = [i for i in films if i in self.troubles and self._s.project.holds(i)]
+        if not held:
+            return
+        why = "; ".join(self.troubles[i] for i in held[:5])
+        more = f"; and {len(held) - 5} more" if len(held) > 5 else ""
+        if len(held) == 1:
+            self._s.lost.emit(f"{why}. Its seams are not found; Ctrl+R looks for them again")
+            return
+        words = f"{len(held)} films were not searched: {why}{more}"
+        self._s.lost.emit(f"{words}. Their labels in Intake say why; Ctrl+R looks again")
 
     def _ended(self, search: _Search) -> None:
         if self._now is search:
@@ -349,6 +402,8 @@ class SeamSearch(QObject):
             return
         first = search.later is None and not self._soon.isActive()
         search.later = found
+        if search.source_id != self._s.in_hand:
+            return  # nobody looks at it: it is taken at its end, or once it is in hand
         if first:
             self._take_later()
         elif not self._soon.isActive():
@@ -356,7 +411,9 @@ class SeamSearch(QObject):
 
     def _take_later(self) -> None:
         search = self._now
-        if search is not None and search.later is not None:
+        if search is None or search.source_id != self._s.in_hand:
+            return
+        if search.later is not None:
             found, search.later = search.later, None
             self._take(search, found)
             self._soon.start()
@@ -374,24 +431,29 @@ class SeamSearch(QObject):
                     done=found.complete,
                 )  # fmt: skip
 
-            self._s.take_in(taken)
+            try:
+                self._s.history.replace(taken)
+                self.troubles.pop(source_id, None)
+            except OffcutError as error:
+                name = Path(self._s.project.source(source_id).media.path).name
+                self._has_trouble(search, f"{name}: {error}")
         self._s.refresh()
 
     def _found(self, search: _Search, got: Found) -> None:
         search.later = None
-        if got.trouble:
-            self._s.failed.emit(got.trouble)
-        if got.proxy:
-            self._s.proxy_changed.emit(search.source_id)
-        if got.seconds > 0.5 and self._s.project.holds(search.source_id):
-            usual = seconds_a_frame(self._s.project.source(search.source_id).media) * got.frames
-            self._speed = got.seconds / usual if usual else 0.0
+        if got.proxy and self._now is search and not search.keep:
+            self._put(_Search(search.source_id, proxy_only=True))
         found = got.finding
         if found is None:
             return
+        if got.seconds > 0.5 and not search.gently and self._s.project.holds(search.source_id):
+            usual = seconds_a_frame(self._s.project.source(search.source_id).media) * got.frames
+            self._speed = got.seconds / usual if usual else 0.0
         self.measured.emit(search.source_id)
         self._take(search, found)
         if search.keep or self._now is not search or search.source_id != self._s.in_hand:
+            return
+        if search.source_id in self.troubles:
             return
         words = f"{len(self._s.shots)} shots found"
         if not found.complete:
@@ -421,7 +483,7 @@ class SeamSearch(QObject):
 
         job = self._s.jobs.start("Looking for one seam", work)
         job.done.connect(lambda seam: self._one_found(source.id, seam, start, end))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _one_found(self, source_id: int, seam: Seam | None, start: int, end: int) -> None:
         if not self._s.project.holds(source_id):

@@ -1,4 +1,4 @@
-"""What a search does on its thread: open the film, find its framing, measure, make the proxy."""
+"""What a search does on its thread: open the film, find its framing, measure; or make a proxy."""
 
 from __future__ import annotations
 
@@ -21,8 +21,7 @@ from offcut.core.measure.proxy_pass import make_proxy
 from offcut.core.measure.small_pictures import banded, crop_of
 from offcut.core.media.live_picture import FoundFraming
 from offcut.core.media.opened import OpenedFilm, as_set
-from offcut.core.media.proxy import ProxyMaker, ProxyPieces, slow_because
-from offcut.core.media.readers import measured_small
+from offcut.core.media.proxy import ProxyPieces, slow_because
 from offcut.core.model.project import Project
 from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import ProxyUse
@@ -42,15 +41,14 @@ class ProxyMade:
 class Found:
     """What a search came to; ``finding`` is None where only a proxy was made.
 
-    ``trouble`` is a sentence where the proxy could not be made; ``pattern`` one about pictures that
-    lie 2:3 in fields.
+    ``proxy`` tells whether the film wants one, made after all seams that are waited for;
+    ``pattern`` is a sentence about pictures that lie 2:3 in fields.
     """
 
     finding: Finding | None
     proxy: bool
     frames: int
     seconds: float
-    trouble: str = ""
     pattern: str = ""
 
 
@@ -58,30 +56,33 @@ class Found:
 class Asked:
     """What a search is given: values, and nothing of the session.
 
-    ``film`` is None where it is not open; ``framing`` whether it may be looked for.
+    ``film`` is None where it is not open; with ``proxy_only`` nothing but the proxy is made;
+    ``framing`` tells whether it may be looked for; ``gently`` that nobody waits for it.
     """
 
     source: Source
     film: OpenedFilm | None
-    proxy: bool
     proxy_only: bool
     framing: bool
+    gently: bool
     limit: int
     pictures_limit: int
     proxy_limit: int
     proxy_folder: Path | None
 
     @classmethod
-    def of(cls, session: Session, source_id: int, proxy_only: bool, *, framing: bool) -> Asked:
+    def of(
+        cls, session: Session, source_id: int, proxy_only: bool, *, framing: bool, gently: bool
+    ) -> Asked:
         """Return what a source's search is given now."""
         source = session.project.source(source_id)
         film = session.bench_of(source_id).film
         return cls(
             source,
             film,
-            proxy_only or proxy_wanted(source, film),
             proxy_only,
             framing and framing_wanted(source),
+            gently,
             session.cache_limit,
             session.pictures_limit,
             session.proxy_limit,
@@ -111,49 +112,41 @@ def search_film(asked: Asked, job: Job) -> Found:
         if there.film is None:
             raise MediaError(there.problem)
         film = as_set(there.film, source)
-    proxy = asked.proxy or proxy_wanted(source, film)
-    pieces = ProxyPieces(source.media, asked.proxy_folder)
     began = time.monotonic()
-    finding = None
-    far = _HowFar(job, source.end - source.start)
-    if not asked.proxy_only:
-        if asked.framing:
-            found = look_for_framing(film, source, job.stop)
-            if not job.stop.is_set():
-                source = _framed(source, found, job)
-        finding = find_seams(
-            film,
-            source.start,
-            source.end,
-            crop=crop_of(source),
-            stop=job.stop,
-            progress=far.reached,
-            found=job.partial.emit,
-            limit=asked.limit,
-            stops=stops_wanted(source),
-            watches=[
-                lambda: far,
-                *([lambda: ProxyMaker(pieces)] if proxy and not measured_small(film) else []),
-            ],
-            # where a few lines do, pictures are quickly there when they are asked for
-            pictures=None
-            if banded(film, crop_of(source)) is not None and not proxy
-            else PicturesOnTheWay(source.media, asked.pictures_limit),
-        )
-    lies = finding.pulldown if finding is not None and finding.complete else None
-    pattern = pulldown_words(lies, source.media) if lies is not None else ""
-    trouble = ""
-    span = (0, source.media.frames) if asked.proxy_only else (source.start, source.end)
-    if proxy and not job.stop.is_set() and pieces.gaps(*span):
-        try:
-            make_proxy(film, pieces, *span, stop=job.stop, progress=job.tell)
-        except MediaError as error:
-            trouble = str(error)  # what was found of the film is there all the same
-    if proxy:
+    if asked.proxy_only:
+        pieces = ProxyPieces(source.media, asked.proxy_folder)
+        make_proxy(film, pieces, stop=job.stop, progress=job.tell, gently=True)
         pieces.use(asked.proxy_limit)
         job.partial.emit(ProxyMade())
+        return Found(None, False, source.media.frames, time.monotonic() - began)
+    far = _HowFar(job, source.end - source.start)
+    if asked.framing:
+        found = look_for_framing(film, source, job.stop)
+        if not job.stop.is_set():
+            source = _framed(source, found, job)
+    # where a few lines do, pictures are quickly there when they are asked for
+    few = banded(film, crop_of(source)) is not None
+    finding = find_seams(
+        film,
+        source.start,
+        source.end,
+        crop=crop_of(source),
+        stop=job.stop,
+        progress=far.reached,
+        found=job.partial.emit,
+        limit=asked.limit,
+        stops=stops_wanted(source),
+        watches=[lambda: far],
+        pictures=None if few else PicturesOnTheWay(source.media, asked.pictures_limit),
+        gently=asked.gently,
+    )
+    lies = finding.pulldown if finding.complete else None
+    pattern = pulldown_words(lies, source.media) if lies is not None else ""
+    pieces = ProxyPieces(source.media, asked.proxy_folder)
+    wanting = finding.complete and proxy_wanted(source, film)
+    proxy = wanting and bool(pieces.gaps(0, source.media.frames))
     frames = source.end - source.start
-    return Found(finding, proxy, frames, time.monotonic() - began, trouble, pattern)
+    return Found(finding, proxy, frames, time.monotonic() - began, pattern)
 
 
 class _HowFar:

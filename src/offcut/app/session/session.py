@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Iterable
+from fractions import Fraction
 from itertools import takewhile
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.bench import Bench
+from offcut.app.session.file_places import FilePlaces
 from offcut.app.session.jobs import Jobs
 from offcut.core.errors import OffcutError
 from offcut.core.judge.camera_stops import is_stop
@@ -47,10 +49,13 @@ class Session(QObject):
     empty for what it showed last; ``view`` the id of the view that is open;
     ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
-    proxies lie, None for the usual place; ``sliver_limit`` frames under which a shot is a sliver,
+    proxies lie, None for the usual place; ``places`` where kinds of files went last;
+    ``sliver_limit`` frames under which a shot is a sliver,
     0 for the film's own; ``stops_first`` True where camera stops are listed before all else.
 
-    Signals: ``changed`` the project, or what follows from it; ``film_changed`` another film is in
+    Signals: ``said`` what was done; ``failed`` why something a person asked for makes no sense;
+    ``lost`` what work did not come, or was refused, and what can be done: it is told until it is
+    read; ``changed`` the project, or what follows from it; ``film_changed`` another film is in
     hand, or it was opened, or is gone, or is seen otherwise; ``film_wanted`` one that is not open
     is looked at; ``moved`` the playhead; ``dragging`` tells (frame, start, end) of a seam while it
     is dragged, None at the end; ``view_wanted`` another view is asked for by its id;
@@ -70,6 +75,7 @@ class Session(QObject):
     dragging = Signal(object)
     said = Signal(str)
     failed = Signal(str)
+    lost = Signal(str)
     view_wanted = Signal(str)
     project_changed = Signal()
     chosen_changed = Signal()
@@ -92,6 +98,7 @@ class Session(QObject):
         self.pictures_limit = PICTURES_LIMIT
         self.proxy_limit = PROXY_LIMIT
         self.proxy_folder: Path | None = None
+        self.places = FilePlaces()
         self.chosen: tuple[int, ...] = ()
         self.picked: tuple[ShotRef, ...] = ()
         self.order_id = 0
@@ -140,6 +147,11 @@ class Session(QObject):
     def film_missing(self) -> bool:
         """True when the film in hand is not where it should be."""
         return self.bench.missing is not None
+
+    @property
+    def lies_at(self) -> Path | None:
+        """Where the film in hand lies, else the project; None where there is neither."""
+        return Path(self.source.media.path) if self.source is not None else self.file
 
     @property
     def playhead(self) -> int:
@@ -197,6 +209,12 @@ class Session(QObject):
             return "00:00:00:00"
         media = self.source.media
         return timecode_from_frame(media.start + frame, media.rate, media.drop)
+
+    @property
+    def clock(self) -> tuple[Fraction, bool]:
+        """Rate and drop-frame of the film in hand; 25 without a film."""
+        source = self.source
+        return (source.media.rate, source.media.drop) if source else (Fraction(25), False)
 
     @property
     def second(self) -> int:
@@ -304,12 +322,17 @@ class Session(QObject):
         source_id: int,
         frame: int | None,
     ) -> bool:
+        at = self.playhead if frame is None else frame
         try:
-            at = self.playhead if frame is None else frame
-            if not self.history.edit(verb(self.project), words, source_id, at):
-                return False
+            made = verb(self.project)
         except OffcutError as error:
             self.failed.emit(str(error))
+            return False
+        try:
+            if not self.history.edit(made, words, source_id, at):
+                return False
+        except OffcutError as error:
+            self.lost.emit(f"{words}: {error}")
             return False
         self._stay_in_the_project()
         self.refresh()
@@ -321,7 +344,7 @@ class Session(QObject):
         try:
             self.history.replace(change)
         except OffcutError as error:
-            self.failed.emit(str(error))
+            self.lost.emit(str(error))
             return False
         return True
 

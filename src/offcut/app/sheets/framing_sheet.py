@@ -149,7 +149,7 @@ class FramingSheet(QDialog):
 
         job = self._job = self._s.jobs.start("Looking for bars and gate", work)
         job.done.connect(lambda found: self._found(job, found))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _found(self, job: Job, found: FoundFraming) -> None:
         if job is not self._job:

@@ -234,7 +234,7 @@ class ListSheet(QDialog):
             "Laying the list on the film", lambda _job: taking.laid(source, use)
         )
         job.done.connect(lambda fit: self._fit_found(job, fit))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _fit_found(self, job: Job, fit: Fit) -> None:
         if job is self._finding:

@@ -7,10 +7,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QSettings
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QMessageBox, QWidget
 
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.session import Session
+from offcut.app.shared.asking import ANY, ask_file, ask_files, ask_folder, ask_place
+from offcut.core.files import safe_name
 from offcut.core.lists.registry import reading_endings
 from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
@@ -43,21 +45,18 @@ class FileDialogs(QObject):
         rest = [p for p in self.recent() if p != path]
         self._settings.setValue("recent", [path, *rest][:RECENT])
 
-    def _folder(self) -> str:
-        return str(self._settings.value("folder", str(Path.home())))
-
     # opening
 
     def ask_films(self) -> None:
         """Ask for films and bring them in."""
-        paths, _ = QFileDialog.getOpenFileNames(self._owner, "Open films", self._folder())
+        paths = ask_files(self._owner, self._s, "film", "Open films")
         if paths:
             self.open_paths(paths)
 
     def ask_folder(self) -> None:
         """Ask for a folder and bring in all films in it."""
         words = "Open a folder of films"
-        folder = QFileDialog.getExistingDirectory(self._owner, words, self._folder())
+        folder = ask_folder(self._owner, self._s, "film", words)
         if folder:
             self.open_paths([folder])
 
@@ -75,15 +74,13 @@ class FileDialogs(QObject):
 
     def ask_project(self) -> None:
         """Ask for a project and open it."""
-        path, _ = QFileDialog.getOpenFileName(
-            self._owner, "Open a project", self._folder(), f"Offcut projects (*{SUFFIX})"
-        )
+        forms = f"Offcut projects (*{SUFFIX})"
+        path = ask_file(self._owner, self._s, "project", "Open a project", forms)
         if path:
             self.open_paths([path])
 
     def open_paths(self, paths: list[str] | list[Path] | list[str | Path]) -> None:
         """Open what is named: films come into the project, another project takes its place."""
-        self._settings.setValue("folder", str(Path(paths[0]).absolute().parent))
         if any(str(p).endswith(SUFFIX) for p in paths):
             self.leave_then(lambda: self._files.open_anything(paths))
         else:
@@ -121,9 +118,10 @@ class FileDialogs(QObject):
 
     def save_as(self, then: Callable[[bool], object] | None = None) -> None:
         """Save under a new name."""
-        start = Path(self._folder()) / f"{self._s.project.name}{SUFFIX}"
-        path, _ = QFileDialog.getSaveFileName(
-            self._owner, "Save the project", str(start), f"Offcut projects (*{SUFFIX})"
+        name, _ = safe_name(self._s.project.name or "film")
+        forms = f"Offcut projects (*{SUFFIX})"
+        path, _ = ask_place(
+            self._owner, self._s, "project", "Save the project", f"{name}{SUFFIX}", forms
         )
         if path:
             self._files.save(path, then)
@@ -132,26 +130,22 @@ class FileDialogs(QObject):
 
     def ask_list_in(self) -> None:
         """Ask for a cut list and hold it against the film."""
-        path, _ = QFileDialog.getOpenFileName(
-            self._owner,
-            "Cut by a list",
-            self._folder(),
-            f"Cut lists ({' '.join(f'*{e}' for e in reading_endings())});;All (*)",
-        )
+        forms = f"Cut lists ({' '.join(f'*{e}' for e in reading_endings())});;{ANY}"
+        path = ask_file(self._owner, self._s, "list", "Cut by a list", forms)
         if path:
             self._files.lists.read_list(path)
 
     def ask_cuts_out(self) -> None:
         """Ask where to write the cuts alone."""
-        start = Path(self._folder()) / f"{self._s.project.name}{CUTS}"
+        name, _ = safe_name(self._s.project.name or "film")
         words = "Hand the cuts to a colleague"
-        path, _ = QFileDialog.getSaveFileName(self._owner, words, str(start))
+        path, _ = ask_place(self._owner, self._s, "cuts", words, f"{name}{CUTS}")
         if path:
             self._files.lists.write_cuts(path)
 
     def ask_cuts_in(self, merge: bool) -> None:
         """Ask for a colleague's cuts and take them in."""
         words = "Merge a colleague's cuts" if merge else "Replace by a colleague's cuts"
-        path, _ = QFileDialog.getOpenFileName(self._owner, words, self._folder(), f"Cuts (*{CUTS})")
+        path = ask_file(self._owner, self._s, "cuts", words, f"Cuts (*{CUTS})")
         if path:
             self._files.lists.take_cuts(path, merge=merge)

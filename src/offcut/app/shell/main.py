@@ -129,7 +129,7 @@ def put_demo_beside(window: Window) -> None:
     session = window.session
 
     def brought(path: Path) -> None:
-        window.files.open_films([path], stay=True)
+        window.files.open_films([path], stay=True, given=True)
 
     def offer(folder: Path) -> None:
         for source in session.project.sources:
@@ -149,7 +149,7 @@ def put_demo_beside(window: Window) -> None:
         job = session.jobs.start(words, lambda _job: made())
         job.done.connect(then)
         job.done.connect(lambda _path: make(place + 1))
-        job.failed.connect(session.failed)
+        job.failed.connect(session.lost)
         job.failed.connect(lambda _words: make(place + 1))
 
     def begin(path: str) -> None:
@@ -169,9 +169,8 @@ def put_demo_cards(window: Window) -> None:
         if source is None or not source.searched:
             return
         session.changed.disconnect(found)
-        session.edit_project(
-            lambda p: with_demo_cards(p, source.id), "Name and sort the demo film’s shots"
-        )
+        session.take_in(lambda p: with_demo_cards(p, source.id))
+        session.refresh()
 
     session.changed.connect(found)
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from offcut.app.theme import theme
 from offcut.app.theme.parts import label
 
 
@@ -16,11 +17,13 @@ class Notice:
     """One thing to say: its ``kind`` (a later one of the kind takes its place), words, ways out.
 
     ``ways`` are pairs of a button's words and what it does; every button takes the notice away.
+    ``bad`` ones tell of work that did not come.
     """
 
     kind: str
     words: str
     ways: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
+    bad: bool = False
 
 
 class Notices(QWidget):
@@ -39,6 +42,8 @@ class Notices(QWidget):
         self._row.setContentsMargins(16, 6, 14, 6)
         self._row.setSpacing(8)
         self._row.addWidget(self.words, 1)
+        self.more = label("", "faint")
+        self._row.addWidget(self.more)
         self.setAccessibleName("Notice")
         self.hide()
 
@@ -75,6 +80,10 @@ class Notices(QWidget):
         if notice is None:
             return
         self.words.setText(notice.words)
+        self.words.setStyleSheet(f"color: {theme().warn};" if notice.bad else "")
+        others = len(self.waiting) - 1
+        self.more.setText(f"and {others} more" if others else "")
+        self.more.setVisible(bool(others))
         for words, do in notice.ways:
             button = QPushButton(words)
             button.clicked.connect(lambda _on=False, d=do, n=notice: self._answer(n, d))

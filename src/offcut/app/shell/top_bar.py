@@ -73,6 +73,7 @@ class TopBar(QWidget):
         self._session = session
         self._actions = actions
         self._recent = recent
+        self._told: Job | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 12, 0)
         row.addWidget(self._left(), 1)
@@ -197,13 +198,21 @@ class TopBar(QWidget):
         jobs = self._session.jobs.running
         for part in (self._job_words, self._job_bar, self._job_stop):
             part.setVisible(bool(jobs))
-        if jobs:
-            job = jobs[-1]
+        job = jobs[-1] if jobs else None
+        if job is self._told:
+            return
+        if self._told is not None:
+            self._told.progressed.disconnect(self._progress)
+        self._told = job
+        if job is not None:
             self._job_words.setText(job.words)
             self._job_bar.setRange(0, 0)
-            job.progressed.connect(partial(self._progress, job))
+            job.progressed.connect(self._progress)
 
-    def _progress(self, job: Job, done: int, whole: int) -> None:
+    def _progress(self, done: int, whole: int) -> None:
+        job = self._told
+        if job is None:
+            return
         self._job_bar.setRange(0, whole)
         self._job_bar.setValue(done)
         left = time_left((time.monotonic() - job.began) / max(1, done) * (whole - done))

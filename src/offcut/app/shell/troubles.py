@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import left_words
 from offcut.app.session.session import Session
+from offcut.app.shared.asking import ask_folder
 from offcut.app.shell.error_report import report_text
 from offcut.app.shell.notices import Notice, Notices
 from offcut.core.store.missing_films import FilmThere, difference
 from offcut.core.store.recovery import LeftWork, left_work
 
+log = logging.getLogger("offcut")
 Ways = list[tuple[str, Callable[[], object]]]
 
 
@@ -42,6 +45,14 @@ class Troubles(QObject):
         self._owner = owner
         files.missing.connect(self._show_missing)
         files.copied.connect(self._show_copied)
+        session.lost.connect(self.show_lost)
+
+    # what did not come
+
+    def show_lost(self, words: str) -> None:
+        """Tell of work that did not come, or was refused, until it is read; it goes to the log."""
+        log.error("%s", words)
+        self._notices.tell(Notice(f"lost {words}", words, [("Put away", lambda: None)], bad=True))
 
     # work that was left
 
@@ -82,10 +93,7 @@ class Troubles(QObject):
 
     def ask_folder(self) -> None:
         """Ask for a folder and look for the missing films in it."""
-        source = self._s.source
-        start = str(Path(source.media.path).parent) if source else ""
-        words = "Look for the missing films in"
-        folder = QFileDialog.getExistingDirectory(self._owner, words, start)
+        folder = ask_folder(self._owner, self._s, "missing", "Look for the missing films in")
         if folder:
             self._finding.look_for_films(folder)
 

@@ -6,8 +6,8 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, QSettings, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -29,6 +29,7 @@ from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.range_commands import range_commands
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.commands.seam_commands import seam_commands
+from offcut.app.session.file_places import FilePlaces
 from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.limits import Limits
 from offcut.app.session.project_files import ProjectFiles
@@ -44,9 +45,11 @@ from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.sheets.settings_sheet import SettingsSheet
 from offcut.app.shell.desktop import tell_desktop
+from offcut.app.shell.field_manners import FieldManners
 from offcut.app.shell.file_dialogs import FileDialogs
 from offcut.app.shell.finder import Finder
 from offcut.app.shell.notices import Notices
+from offcut.app.shell.room_on_screen import fit_into_free_room, keep_place, open_in_free_room
 from offcut.app.shell.shell_commands import WindowDoings, file_commands, window_commands
 from offcut.app.shell.status_bar import StatusBar
 from offcut.app.shell.top_bar import TopBar
@@ -83,9 +86,11 @@ class Window(QMainWindow):
             self.settings.value("use-proxy", True, type=bool)
         )
         self._take_limits()
+        kept = str(self.settings.value("places", "") or "")
+        self.session.places = FilePlaces(kept, partial(self.settings.setValue, "places"))
         self.player = Player(self.session)
         self.recovery = RecoverySaver(self.session)
-        self.recovery.failed.connect(self.session.failed)
+        self.recovery.failed.connect(self.session.lost)
         self.seam_actions = SeamActions(self.session)
         self.ranges = RangeAndMarkers(self.session, self.search)
         self.order_actions = OrderActions(self.session)
@@ -108,10 +113,10 @@ class Window(QMainWindow):
         self.actions_table = Actions(self._commands(), self, self.settings)
         self.actions_by_id = self.actions_table.by_id
         self.setWindowTitle("Offcut")
-        self.setMinimumSize(1100, 700)
-        self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self._manners = FieldManners(self, self.give_keys_back)
         self._lay_out()
+        open_in_free_room(self, self.settings)
         s = self.session
         s.changed.connect(self._show)
         s.film_changed.connect(self._film_changed)
@@ -178,8 +183,17 @@ class Window(QMainWindow):
 
     def _focus_moved(self, _old: QWidget | None, now: QWidget | None) -> None:
         self.actions_table.set_typing(isinstance(now, _TYPED_IN))
+        self._manners.watch(now)
         by_keys = isinstance(now, QAbstractButton) and now.focusPolicy() == _BY_KEYS
         self.actions_table.set_pressing(by_keys)
+
+    def give_keys_back(self) -> None:
+        """Give the keys back to the pictures of the view that is open."""
+        take_keys = getattr(self.stack.currentWidget(), "take_keys", None)
+        if take_keys is not None:
+            take_keys()
+        else:
+            (self.ribbon if self.ribbon.isVisible() else self).setFocus()
 
     # layout
 
@@ -395,6 +409,11 @@ class Window(QMainWindow):
 
     # events
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        for soon in (0, 300):  # the frame is known once the window manager has drawn it
+            QTimer.singleShot(soon, self, lambda: fit_into_free_room(self))
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.text().isdigit() and self.session.source is not None:
             self.status.type_place(event.text())
@@ -435,6 +454,7 @@ class Window(QMainWindow):
             self.close()
 
     def _let_go(self) -> None:
+        keep_place(self, self.settings)
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
         self.player.close()
         self.recovery.close()

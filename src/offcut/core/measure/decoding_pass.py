@@ -14,7 +14,7 @@ import threading
 from collections import deque
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Protocol
@@ -67,9 +67,24 @@ def cores() -> int:
     return len(os.sched_getaffinity(0))
 
 
-def crew(threads: int) -> ThreadPoolExecutor:
-    """Return threads to measure on."""
-    return ThreadPoolExecutor(threads, thread_name_prefix="offcut-measure")
+def crew(threads: int, *, gently: bool = False) -> ThreadPoolExecutor:
+    """Return threads to measure on; ``gently`` where whatever a person waits for goes before."""
+    return ThreadPoolExecutor(
+        threads,
+        thread_name_prefix="offcut-measure",
+        initializer=give_way_to_others if gently else None,
+    )
+
+
+_GENTLY = 15
+"""The niceness of threads that do what nobody waits for: they get a thirtieth of a core that
+another thread wants."""
+
+
+def give_way_to_others() -> None:
+    """Let this thread, and those it starts, work where nothing else wants to. It is for good."""
+    with suppress(OSError, AttributeError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _GENTLY)
 
 
 @dataclass(frozen=True)
@@ -277,7 +292,8 @@ def _one_decoder(
             put(error)
 
     decoder = threading.Thread(target=decode, name="offcut-measure-decode", daemon=True)
-    decoder.start()
+    # started by one of the workers, so that it is as gentle as they are: threads inherit that
+    workers.submit(decoder.start).result()
     try:
         while True:
             thing = made.get()

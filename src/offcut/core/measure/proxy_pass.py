@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from itertools import pairwise
 
 from offcut.core.errors import MediaError
-from offcut.core.measure.decoding_pass import LONGEST, PART, cores
+from offcut.core.measure.decoding_pass import LONGEST, PART, cores, give_way_to_others
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces
 from offcut.core.media.readers import Purpose, open_reader
@@ -21,14 +21,17 @@ def make_proxy(
     end: int | None = None,
     *,
     threads: int = 0,
+    gently: bool = False,
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> int:
     """Make what is missing of a film's proxy in frames [start, end); return how many were made.
 
-    What was made before a stop stays. Raises MediaError where it cannot be written.
+    What was made before a stop stays; ``gently`` as in `crew`. Raises MediaError where it cannot be
+    written.
     """
     stop = stop or threading.Event()
+    failed = threading.Event()
     threads = threads or cores()
     gaps = pieces.gaps(start, film.media.frames if end is None else end)
     parts = [part for gap in gaps for part in _parts(film, *gap)]
@@ -43,7 +46,7 @@ def make_proxy(
         try:
             with open_reader(film, Purpose.SMALL, threads=0 if one else 1) as reader:
                 for number, picture in reader.frames(first, last):
-                    if stop.is_set() or maker.trouble:
+                    if stop.is_set() or failed.is_set() or maker.trouble:
                         break
                     maker.see(number, picture)
                     done[place] = number + 1 - first
@@ -55,13 +58,17 @@ def make_proxy(
             raise MediaError(maker.trouble)
         return maker.made
 
-    with ThreadPoolExecutor(1 if one else threads, thread_name_prefix="offcut-proxy") as pool:
+    with ThreadPoolExecutor(
+        1 if one else threads,
+        thread_name_prefix="offcut-proxy",
+        initializer=give_way_to_others if gently else None,
+    ) as pool:
         jobs = [pool.submit(work, place) for place in range(len(parts))]
         try:
             for job in as_completed(jobs):
                 made += job.result()
         except MediaError:
-            stop.set()
+            failed.set()
             raise
     if progress is not None and not stop.is_set():
         progress(whole, whole)

@@ -7,8 +7,9 @@ over processes or machines, and taken up after a stop.
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from concurrent.futures import Executor
+from contextlib import closing
 
 import numpy as np
 from numpy.typing import NDArray
@@ -109,20 +110,34 @@ def change_signals(
     """Yield the signals of change of frames [start, end) in order, and measure what is missing.
 
     Every measurer sees what is decoded on the way. ``limit`` is the most bytes of signals kept.
-    ``watches`` as in `measured`.
+    ``watches`` as in `measured`. Others may search the same film meanwhile, and keep what is still
+    to come here: what is kept is looked up anew at every gap.
     """
     kept = KeptSignals(film.media, crop)
     kept.use(limit)
     at = start
-    for low, high, arrays in kept.pieces(CHANGE, start, end):
-        if low > at:
-            yield from _measured_now(film, at, low, crop, threads, stop, pool, watches)
-            if stop is not None and stop.is_set():
-                return
-        yield signals_from(low, arrays)
-        at = high
-    if at < end:
-        yield from _measured_now(film, at, end, crop, threads, stop, pool, watches)
+    stuck = False
+    while at < end and not (stop is not None and stop.is_set() and at > start):
+        until, before = end, at
+        for low, high, arrays in kept.pieces(CHANGE, at, end):
+            if low > at:
+                until = low
+                break
+            yield signals_from(low, arrays)
+            at = high
+        if at >= until or (stop is not None and stop.is_set() and at > start):
+            continue
+        runs = _measured_now if not stuck else _measured_anew
+        with closing(runs(film, at, until, crop, threads, stop, pool, watches)) as measuring:
+            for signals in measuring:
+                if signals.start > at:
+                    break  # somebody else kept what lies before
+                yield signals
+                at = signals.end
+        # what is kept, and cannot be read nor deleted, is measured beside it
+        stuck = at == before
+        if stuck and stop is not None and stop.is_set():
+            return
 
 
 def _measured_now(
@@ -134,12 +149,29 @@ def _measured_now(
     stop: threading.Event | None,
     pool: Executor | None,
     watches: Sequence[Watch],
-) -> Iterator[Signals]:
+) -> Generator[Signals]:
     for run in measure_range(
         film, start, end, crop=crop, threads=threads, stop=stop, pool=pool, watches=watches
     ):
         if CHANGE.name in run.signals:
             yield signals_from(run.start, run.signals[CHANGE.name])
+
+
+def _measured_anew(
+    film: OpenedFilm,
+    start: int,
+    end: int,
+    crop: Crop | None,
+    threads: int,
+    stop: threading.Event | None,
+    pool: Executor | None,
+    watches: Sequence[Watch],
+) -> Generator[Signals]:
+    for run in measured(
+        film, start, end, [CHANGE], crop=crop, threads=threads, stop=stop, pool=pool,
+        watches=watches,
+    ):  # fmt: skip
+        yield signals_from(run.start, run.signals[CHANGE.name])
 
 
 def signals_from(start: int, arrays: Arrays) -> Signals:

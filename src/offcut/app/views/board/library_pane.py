@@ -303,7 +303,7 @@ class LibraryPane(QWidget):
             return
         job = self._s.jobs.start("Reading the project", lambda _job: open_project(shot.project))
         job.done.connect(lambda other: self._taken(shot, other, into_order))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     def _taken(self, shot: FoundShot, other: Project, into_order: bool) -> None:
         try:
@@ -340,4 +340,4 @@ class LibraryPane(QWidget):
 
         job = self._s.jobs.start("Reading projects", work)
         job.done.connect(done)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)

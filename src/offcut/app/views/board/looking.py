@@ -131,5 +131,5 @@ class Looking(QObject):
 
         job.partial.connect(self._shots.take_looks)
         job.done.connect(found)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
         job.ended.connect(ended)

@@ -150,7 +150,7 @@ class BoardView(QWidget):
         self.pictures.set_ratio(self.devicePixelRatioF())
         self.refresh()
         self.shots.choose_here()
-        self._focus_shots()
+        self.take_keys()
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.playing.player.stop()
@@ -218,7 +218,7 @@ class BoardView(QWidget):
             self.canvas.show_layout(name)
         self._show_size()
         self._show()
-        self._focus_shots()
+        self.take_keys()
 
     def next_layout(self) -> None:
         """Show the next of the three layouts."""
@@ -238,7 +238,8 @@ class BoardView(QWidget):
         self._size_set(round(self.canvas.size_now * by))
         self._show_size()
 
-    def _focus_shots(self) -> None:
+    def take_keys(self) -> None:
+        """Take the keys: to the shots, or to what was found of others."""
         if self.isVisible() and self.everywhere.isChecked():
             self.library.list.setFocus()
         elif self.isVisible():
@@ -267,7 +268,7 @@ class BoardView(QWidget):
     def _go_to_found(self) -> None:
         if not self.everywhere.isChecked() and self.shots.rows and not self.shots.chosen_rows:
             self.shots.step(0)
-        self._focus_shots()
+        self.take_keys()
 
     def _turn_everywhere(self, on: bool) -> None:
         self.below.setCurrentIndex(1 if on else 0)
@@ -279,7 +280,7 @@ class BoardView(QWidget):
             self.find_field.setFocus()
         else:
             self.shots.look_for(self.find_field.text())
-            self._focus_shots()
+            self.take_keys()
 
     def find_everywhere(self) -> None:
         """Find in every project, or in this one again."""
@@ -357,7 +358,7 @@ class BoardView(QWidget):
     def name_next(self) -> None:
         """Go on to the next shot, and name it."""
         if len(self.shots.chosen) > 1 or self.shots.place + 1 >= len(self.shots.rows):
-            self._focus_shots()
+            self.take_keys()
             return
         self.shots.step(self.shots.place + 1)
         self.card.type_name()
@@ -504,4 +505,4 @@ class BoardView(QWidget):
 
     def _played(self) -> None:
         self.middle.setCurrentIndex(0)
-        self._focus_shots()
+        self.take_keys()

@@ -54,7 +54,7 @@ class ShelfModel(QAbstractListModel):
         self.order = "came"
         self.sources: tuple[Source, ...] = ()
         self.states: dict[int, State] = {}
-        self._told: dict[int, tuple[Source, UnderWay | None, bool]] = {}
+        self._told: dict[int, tuple[Source, UnderWay | None, bool, str]] = {}
 
     def refresh(self) -> None:
         """Take the project and the queue as they are now."""
@@ -70,6 +70,14 @@ class ShelfModel(QAbstractListModel):
         if sources:
             self.dataChanged.emit(self.index(0), self.index(len(sources) - 1))
 
+    def refresh_one(self, source_id: int) -> Index | None:
+        """Take how far the search of one film is; return where it lies, None where it does not."""
+        row = self.row_of(source_id)
+        if row < 0:
+            return None
+        self.states[source_id] = self._state(self.sources[row])
+        return self.index(row)
+
     def _state(self, source: Source) -> State:
         search = self._search
         under_way = None
@@ -82,12 +90,13 @@ class ShelfModel(QAbstractListModel):
         missing = bench.missing is not None or (
             bench.film is None and telling is not None and telling.missing
         )
-        now, before = (source, under_way, missing), self._told.get(source.id)
+        trouble = search.troubles.get(source.id, "")
+        now, before = (source, under_way, missing, trouble), self._told.get(source.id)
         known = source.id in self.states and before is not None
         if known and before is not None and before[0] is source and before[1:] == now[1:]:
             return self.states[source.id]  # counting seams takes a moment, and little changes
         self._told[source.id] = now
-        return state_of(source, under_way, missing=missing)
+        return state_of(source, under_way, missing=missing, trouble=trouble)
 
     def rowCount(self, parent: Index | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self.sources)
@@ -240,6 +249,7 @@ class Shelf(QListView):
         session.chosen_changed.connect(self._show_chosen)
         session.film_changed.connect(self.refresh)
         search.changed.connect(self.refresh)
+        search.progressed.connect(self._show_progress)
         self.refresh()
 
     def refresh(self) -> None:
@@ -249,6 +259,14 @@ class Shelf(QListView):
         self.films.refresh()
         self._show_chosen()
         self.viewport().update()
+
+    def _show_progress(self, source_id: int) -> None:
+        """Paint the label of the film that is searched, and nothing else."""
+        if not self.isVisible():
+            return
+        place = self.films.refresh_one(source_id)
+        if place is not None:
+            self.update(place)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QComboBox,
-    QFileDialog,
     QGridLayout,
     QLineEdit,
     QPushButton,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
+from offcut.app.shared.asking import ANY, ask_file
 from offcut.app.theme.parts import label
 from offcut.core.errors import OffcutError
 from offcut.core.intake import RATES, stops_wanted
@@ -337,9 +337,8 @@ class TicketPanel(QWidget):
             return
         name = next((n for n, w in displays().items() if w == words), "")
         if words == _CUBE:
-            path, _ = QFileDialog.getOpenFileName(
-                self, "A cube to see pictures through", "", "Cubes (*.cube *.3dl *.csp);;All (*)"
-            )
+            forms = f"Cubes (*.cube *.3dl *.csp);;{ANY}"
+            path = ask_file(self, self._s, "cube", "A cube to see pictures through", forms)
             if not path:
                 self.show_chosen()
                 return

@@ -84,6 +84,7 @@ class UnderWayPanel(QWidget):
         box.addWidget(self.waiting)
         box.addWidget(self.rest)
         search.changed.connect(self.refresh)
+        search.progressed.connect(lambda _id: self._show_progress())
         session.changed.connect(self.refresh)
         self.refresh()
 
@@ -98,13 +99,23 @@ class UnderWayPanel(QWidget):
             return ""
         return Path(self._s.project.source(source_id).media.path).name
 
+    def _show_progress(self) -> None:
+        """Show how far the film under way is."""
+        if not self.isVisible():
+            return
+        own, whole = self._search.seconds_left()
+        self.bar.setValue(round(1000 * self._search.share))
+        self.left.setText(time_left(own).removesuffix(" left"))
+        ids = self._search.waiting_ids
+        rest = f"then {many(len(ids), 'film')}, about {long_words(whole)} in all" if ids else ""
+        self.rest.setText(rest)
+
     def refresh(self) -> None:
         """Show the queue as it is now."""
         search = self._search
         self.setVisible(search.busy)
         if not search.busy:
             return
-        own, whole = search.seconds_left()
         self.hold.setText("Go on" if search.held else "Hold")
         name = self._name(search.finding_id)
         words = f"{name}: {search.under_way_words}" if name else "held"
@@ -112,8 +123,6 @@ class UnderWayPanel(QWidget):
         fitted = self.now.fontMetrics().elidedText(words, Qt.TextElideMode.ElideMiddle, room)
         self.now.setText(fitted)
         self.now.setToolTip(words)
-        self.bar.setValue(round(1000 * search.share))
-        self.left.setText(time_left(own).removesuffix(" left"))
         ids = search.waiting_ids
         shown = [(i, f"{self._name(i)}    {long_words(max(1.0, search.cost(i)))}") for i in ids]
         now = [
@@ -132,6 +141,5 @@ class UnderWayPanel(QWidget):
         self.waiting.setVisible(bool(ids))
         row = max(12, self.waiting.sizeHintForRow(0))
         self.waiting.setFixedHeight(row * min(SHOWN, max(1, len(ids))) + 4)
-        rest = f"then {many(len(ids), 'film')}, about {long_words(whole)} in all" if ids else ""
-        self.rest.setText(rest)
-        self.rest.setVisible(bool(rest))
+        self.rest.setVisible(bool(ids))
+        self._show_progress()

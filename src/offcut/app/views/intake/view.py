@@ -182,6 +182,10 @@ class IntakeView(QWidget):
         self._show()
         self.shelf.setFocus()
 
+    def take_keys(self) -> None:
+        """Take the keys."""
+        self.shelf.setFocus()
+
     def restyle(self) -> None:
         """Take the theme in force."""
         self.shelf.viewport().update()

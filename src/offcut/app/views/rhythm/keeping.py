@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QObject, QSettings
 from PySide6.QtGui import QGuiApplication, QImage
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.shared.asking import ask_folder, ask_place
 from offcut.app.views.rhythm.study import Study
 from offcut.core.files import safe_name
 from offcut.core.papers import PAPERS
@@ -56,17 +57,13 @@ class Keeping(QObject):
 
     # asking where
 
-    def _start(self, suffix: str) -> str:
-        if self._s.file is not None:
-            folder = self._s.file.parent
-        else:
-            folder = Path(str(self._settings.value("folder", str(Path.home()))))
+    def _name(self, suffix: str) -> str:
         whole = self._study.whole
         name, _ = safe_name(f"{whole.title} {whole.lengths.name}".strip() or "rhythm")
-        return str(folder / f"{name[:80]}{suffix}")
+        return f"{name[:80]}{suffix}"
 
     def _ask(self, words: str, kinds: str, suffix: str) -> str:
-        path, _ = QFileDialog.getSaveFileName(self._owner, words, self._start(suffix), kinds)
+        path, _ = ask_place(self._owner, self._s, "study", words, self._name(suffix), kinds)
         if path and not path.lower().endswith(suffix.rsplit(".", 1)[-1].lower()):
             path += suffix
         return path
@@ -88,9 +85,9 @@ class Keeping(QObject):
         """Ask where figures and lengths go, and write them: as CSV, or as a spreadsheet."""
         if self._anything():
             kinds = "CSV, and the figures beside it (*.csv);;Spreadsheet (*.xlsx)"
-            path, kind = QFileDialog.getSaveFileName(
-                self._owner, "Keep figures and lengths", self._start(".csv"), kinds
-            )
+            words = "Keep figures and lengths"
+            name = self._name(".csv")
+            path, kind = ask_place(self._owner, self._s, "study", words, name, kinds)
             if path:
                 suffix = ".xlsx" if "xlsx" in kind and not path.endswith(".csv") else ".csv"
                 good = path.lower().endswith((".csv", ".xlsx"))
@@ -99,9 +96,8 @@ class Keeping(QObject):
     def ask_charts(self, form: str) -> None:
         """Ask for a folder, and write every chart into it."""
         if self._anything():
-            start = str(Path(self._start("")).parent)
             words = f"Keep every chart as {form.upper()} in"
-            folder = QFileDialog.getExistingDirectory(self._owner, words, start)
+            folder = ask_folder(self._owner, self._s, "study", words)
             if folder:
                 self.keep_charts(folder, form)
 
@@ -109,9 +105,8 @@ class Keeping(QObject):
         """Ask where the lengths go as a reference set, and write it."""
         if self._anything():
             kinds = f"Reference set (*{SUFFIX})"
-            path, _ = QFileDialog.getSaveFileName(
-                self._owner, "Keep as a reference set", self._start(SUFFIX), kinds
-            )
+            words = "Keep as a reference set"
+            path, _ = ask_place(self._owner, self._s, "study", words, self._name(SUFFIX), kinds)
             if path:
                 self.keep_reference(path if path.endswith(".json") else path + SUFFIX)
 
@@ -158,7 +153,7 @@ class Keeping(QObject):
                 self._s.said.emit(f"{len(written)} files written to {written[0].parent}")
 
         job.done.connect(done)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
 
     # the clipboard
 
@@ -193,4 +188,4 @@ class Keeping(QObject):
 
         job = self._s.jobs.start("Drawing the chart", work)
         job.done.connect(done)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)

@@ -112,7 +112,7 @@ class SignalsWork(QObject):
 
         job.partial.connect(take)
         job.done.connect(done)
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)
         job.ended.connect(ended)
 
 

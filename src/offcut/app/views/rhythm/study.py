@@ -267,7 +267,7 @@ class Study(QObject):
 
         def failed(words: str) -> None:
             if not job.stop.is_set():
-                (self._s.said if quietly else self._s.failed).emit(words)
+                (self._s.said if quietly else self._s.lost).emit(words)
 
         job.failed.connect(failed)
         job.ended.connect(lambda: self._jobs.remove(job))

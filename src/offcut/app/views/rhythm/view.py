@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QMenu,
     QSplitter,
@@ -18,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.asking import ANY, ask_files, ask_folder
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, pane
 from offcut.app.views.description import ViewContext
@@ -168,6 +167,10 @@ class RhythmView(QWidget):
         self.pictures.set_ratio(self.devicePixelRatioF())
         self.study.signals.try_again()
         self.refresh()
+        self.skyline.setFocus()
+
+    def take_keys(self) -> None:
+        """Take the keys."""
         self.skyline.setFocus()
 
     def event(self, event: QEvent) -> bool:
@@ -325,8 +328,7 @@ class RhythmView(QWidget):
     def keep_chart(self, form: str) -> None:
         """Ask for a folder, and keep the chart that a menu was asked for."""
         words = f"Keep {self.chart_here}.{form} in"
-        start = str(self._s.file.parent if self._s.file is not None else Path.home())
-        folder = QFileDialog.getExistingDirectory(self, words, start)
+        folder = ask_folder(self, self._s, "study", words)
         if folder:
             self.keeping.keep_charts(folder, form, [self.chart_here])
 
@@ -377,11 +379,8 @@ class RhythmView(QWidget):
         """Ask for files to put beside."""
         endings = [*reading_endings(), ".json", SUFFIX, *sorted(MOVIES)]
         kinds = " ".join(f"*{e}" for e in dict.fromkeys(endings))
-        start = str(self._s.file.parent if self._s.file is not None else Path.home())
-        paths, _ = QFileDialog.getOpenFileNames(
-            self, "Put beside", start, f"Films, lists, projects ({kinds});;All files (*)"
-        )
-        for path in paths:
+        forms = f"Films, lists, projects ({kinds});;{ANY}"
+        for path in ask_files(self, self._s, "beside", "Put beside", forms):
             self.study.hold_file(path)
 
 

@@ -15,8 +15,9 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, number
+from offcut.app.theme.parts import label
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.list_rolls import ListRolls
 from offcut.app.views.tally.list_tally import ListTally
@@ -84,8 +85,7 @@ class ListsPage(TallyPage):
         box.addLayout(grid)
         line = QHBoxLayout()
         line.addWidget(label("Offset of the list", "faint"))
-        self.offset = number(-10_000_000, 10_000_000, "Offset of the list, in frames", " fr")
-        self.offset.setKeyboardTracking(False)
+        self.offset = OffsetField("Offset of the list", lambda: self._s.clock)
         self.offset.valueChanged.connect(self.tally.set_offset)
         line.addWidget(self.offset, 1)
         box.addLayout(line)
@@ -150,10 +150,8 @@ class ListsPage(TallyPage):
             shown.setText(str(counts.get(said, 0)))
         for (said, _), button in self.all_buttons.items():
             button.setEnabled(counts.get(said, 0) > 0)
-        if self.offset.value() != tally.offset:
-            self.offset.blockSignals(True)
-            self.offset.setValue(tally.offset)
-            self.offset.blockSignals(False)
+        if not self.offset.hasFocus() or self.offset.value() != tally.offset:
+            self.offset.show_value(tally.offset)
         words = tally.steady_words
         self.steady.setText("\n".join(words))
         self.steady.setVisible(bool(words))

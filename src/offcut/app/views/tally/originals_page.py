@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QScrollArea,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.asking import ask_folder, ask_place
 from offcut.app.shared.known_folders import folders_of, keep_folders
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, number
@@ -188,10 +188,8 @@ class OriginalsPage(TallyPage):
 
     def ask_folder(self) -> None:
         """Ask where the originals lie."""
-        start = str(self._settings.value("originals-folder", "")) or str(Path.home())
-        folder = QFileDialog.getExistingDirectory(self, "Where the originals lie", start)
+        folder = ask_folder(self, self._s, "originals", "Where the originals lie")
         if folder:
-            self._settings.setValue("originals-folder", folder)
             if self._s.source is not None:
                 keep_folders(self._settings, self._s.source.media.fingerprint, [folder])
             self.tally.look_in([folder])
@@ -240,8 +238,7 @@ class OriginalsPage(TallyPage):
         self._ask_where("Keep a sheet of the pairs", "pairs.pdf", SHEET)
 
     def _ask_where(self, title: str, name: str, forms: dict[str, str]) -> None:
-        start = self._s.file.parent if self._s.file is not None else Path.home()
-        path, chosen = QFileDialog.getSaveFileName(self, title, str(start / name), ";;".join(forms))
+        path, chosen = ask_place(self, self._s, "pull", title, name, ";;".join(forms))
         if path:
             known = Path(path).suffix.lower() in forms.values()
             self.keep(path if known else f"{path}{forms.get(chosen, Path(name).suffix)}")
@@ -263,4 +260,4 @@ class OriginalsPage(TallyPage):
             else write_pull_list(path, conform, project, handles),
         )  # fmt: skip
         job.done.connect(lambda file: self._s.said.emit(f"Kept in {file}"))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)

@@ -6,14 +6,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import partial
-from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -25,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.session.session import Session
+from offcut.app.shared.asking import ANY, ask_file
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, number, pane
 from offcut.app.views.tally.change_rows import ChangeRows
@@ -56,10 +55,8 @@ def counts_grid(sorts: Mapping[_Sort, str]) -> tuple[QGridLayout, dict[_Sort, QL
 
 def list_asked_for(page: QWidget, title: str, session: Session) -> str:
     """Ask for a list; return its path, empty where none was chosen."""
-    start = str(session.file.parent if session.file is not None else Path.home())
     kinds = " ".join(f"*{e}" for e in reading_endings())
-    path, _ = QFileDialog.getOpenFileName(page, title, start, f"Lists ({kinds});;All files (*)")
-    return path
+    return ask_file(page, session, "list", title, f"Lists ({kinds});;{ANY}")
 
 
 class SectionChoice(QWidget):
@@ -67,26 +64,33 @@ class SectionChoice(QWidget):
 
     wanted = Signal(str)
 
-    def __init__(self, here: str) -> None:
+    def __init__(self) -> None:
         super().__init__()
+        self.setObjectName("list")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.buttons: dict[str, QToolButton] = {}
+        self._here = ""
         box = QHBoxLayout(self)
-        box.setContentsMargins(8, 0, 8, 0)
+        box.setContentsMargins(8, 5, 8, 4)
         box.setSpacing(2)
         for name, words in SECTIONS.items():
             button = QToolButton()
             button.setObjectName("choice")
             button.setText(words)
             button.setCheckable(True)
-            button.setChecked(name == here)
-            button.clicked.connect(partial(self._ask, name, here))
+            button.clicked.connect(partial(self._ask, name))
             self.buttons[name] = button
             box.addWidget(button)
         box.addStretch()
 
-    def _ask(self, name: str, here: str, _on: bool = False) -> None:
-        self.buttons[here].setChecked(True)
-        self.buttons[name].setChecked(name == here)
+    def show_section(self, section: str) -> None:
+        """Show which part is open."""
+        self._here = PARENTS.get(section, section)
+        for name, button in self.buttons.items():
+            button.setChecked(name == self._here)
+
+    def _ask(self, name: str, _on: bool = False) -> None:
+        self.show_section(self._here)
         self.wanted.emit(name)
 
 
@@ -107,7 +111,6 @@ class TallyPage(QWidget):
         self.pictures = pictures
         self.rows = ChangeRows(tally, pictures)
         self.well = ReferenceWell(session, tally)
-        self.sections = SectionChoice(PARENTS.get(self.section, self.section))
         self.head, self.aside = label("", "head"), label("", "faint")
         self.order = QToolButton()
         self.order.setObjectName("faint")
@@ -165,7 +168,6 @@ class TallyPage(QWidget):
         box = QVBoxLayout(made)
         box.setContentsMargins(0, 6, 0, 0)
         box.setSpacing(4)
-        box.addWidget(self.sections)
         box.addWidget(top)
         line = QHBoxLayout()
         line.setContentsMargins(14, 4, 14, 2)
@@ -220,10 +222,6 @@ class TallyPage(QWidget):
     def _nothing(self) -> QWidget:
         made = QWidget()
         box = QVBoxLayout(made)
-        box.setContentsMargins(0, 6, 0, 0)
-        self._sections_there = SectionChoice(PARENTS.get(self.section, self.section))
-        self._sections_there.wanted.connect(self.sections.wanted)
-        box.addWidget(self._sections_there)
         box.addStretch()
         box.addWidget(self._empty)
         row = QHBoxLayout()

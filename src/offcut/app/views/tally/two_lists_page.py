@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.asking import ask_place
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label
 from offcut.app.views.description import ViewContext
@@ -162,10 +162,8 @@ class TwoListsPage(TallyPage):
         if not self.tally.comparison.changes:
             self._s.said.emit("There are no two lists yet")
             return
-        start = self._s.file.parent if self._s.file is not None else Path.home()
-        path, chosen = QFileDialog.getSaveFileName(
-            self, "Keep the change list", str(start / "changes.csv"), ";;".join(FORMS)
-        )
+        words, forms = "Keep the change list", ";;".join(FORMS)
+        path, chosen = ask_place(self, self._s, "changes", words, "changes.csv", forms)
         if path:
             known = Path(path).suffix.lower() in FORMS.values()
             self.keep(path if known else f"{path}{FORMS.get(chosen, '.csv')}")
@@ -181,4 +179,4 @@ class TwoListsPage(TallyPage):
             lambda _job: write_change_list(path, comparison, old, new),
         )
         job.done.connect(lambda file: self._s.said.emit(f"Kept in {file}"))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QToolButton,
@@ -17,8 +16,10 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.shared.asking import ask_file, ask_place
+from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, number
+from offcut.app.theme.parts import label
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.outcome_panel import OutcomePanel
 from offcut.app.views.tally.rolls import Rolls
@@ -88,11 +89,10 @@ class VersionsPage(TallyPage):
             self.lock.addItem(lock.value, lock)
         self.lock.activated.connect(lambda _n: self.tally.lock_by(Lock(self.lock.currentData())))
         top.addWidget(self.lock, 1)
-        self.offset = number(
-            -10_000_000, 10_000_000, "How many frames later the same lies in the old one", " fr"
+        self.offset = OffsetField(
+            "How much later the same lies in the old one", lambda: self._s.clock
         )
-        self.offset.setKeyboardTracking(False)
-        self.offset.setFixedWidth(84)
+        self.offset.setFixedWidth(112)
         self.offset.valueChanged.connect(self.tally.set_offset)
         top.addWidget(self.offset)
         lines.addLayout(top)
@@ -122,10 +122,8 @@ class VersionsPage(TallyPage):
         self.plain.setVisible(self._s.source is not None and bool(self.tally.others))
         self.lock.setCurrentIndex(self.lock.findData(self.tally.held_by))
         self.offset.setVisible(not self.tally.tells)
-        if self.offset.value() != self.tally.offset:
-            self.offset.blockSignals(True)
-            self.offset.setValue(self.tally.offset)
-            self.offset.blockSignals(False)
+        if not self.offset.hasFocus() or self.offset.value() != self.tally.offset:
+            self.offset.show_value(self.tally.offset)
         films = [(s.id, Path(s.media.path).name) for s in self.tally.others]
         held = [(self.other.itemData(n), self.other.itemText(n)) for n in range(self.other.count())]
         if films != held:
@@ -218,8 +216,7 @@ class VersionsPage(TallyPage):
 
     def bring_other(self) -> None:
         """Ask for another version of the film."""
-        start = str(self._s.file.parent if self._s.file is not None else Path.home())
-        path, _ = QFileDialog.getOpenFileName(self, "Another version of this film", start)
+        path = ask_file(self, self._s, "film", "Another version of this film")
         if path:
             self._context.bring_beside([path])
 
@@ -237,10 +234,8 @@ class VersionsPage(TallyPage):
 
     def keep_list(self) -> None:
         """Ask where to keep the change list."""
-        start = self._s.file.parent if self._s.file is not None else Path.home()
-        path, chosen = QFileDialog.getSaveFileName(
-            self, "Keep the change list", str(start / "changes.pdf"), ";;".join(FORMS)
-        )
+        words, forms = "Keep the change list", ";;".join(FORMS)
+        path, chosen = ask_place(self, self._s, "changes", words, "changes.pdf", forms)
         if path:
             suffix = FORMS.get(chosen, ".pdf")
             self.keep(path if Path(path).suffix.lower() in FORMS.values() else f"{path}{suffix}")
@@ -259,4 +254,4 @@ class VersionsPage(TallyPage):
         )
         count = sum(not c.alike for c in comparison.changes)
         job.done.connect(lambda file: self._s.said.emit(f"{many(count, 'change')} kept in {file}"))
-        job.failed.connect(self._s.failed)
+        job.failed.connect(self._s.lost)

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Signal
-from PySide6.QtWidgets import QStackedLayout, QWidget
+from PySide6.QtWidgets import QStackedLayout, QVBoxLayout, QWidget
 
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
-from offcut.app.views.tally.tally_page import TallyPage
+from offcut.app.views.tally.tally_page import SectionChoice, TallyPage
 from offcut.app.views.tally.two_lists_page import TwoListsPage
 from offcut.app.views.tally.versions_page import VersionsPage
 
@@ -37,11 +37,17 @@ class TallyView(QWidget):
         }
         self.lists.two_wanted.connect(lambda: self.open_page("two-lists"))
         self.two_lists.film_wanted.connect(lambda: self.open_page("lists"))
-        self._stack = QStackedLayout(self)
+        self.sections = SectionChoice()
+        self.sections.wanted.connect(self.open_page)
+        self._stack = QStackedLayout()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.sections)
+        box.addLayout(self._stack, 1)
         for page in self.pages.values():
             self._stack.addWidget(page)
             page.menu_wanted.connect(self.menu_wanted)
-            page.sections.wanted.connect(self.open_page)
         self.open_page(str(context.settings.value("tally-page", "versions")))
 
     @property
@@ -52,7 +58,12 @@ class TallyView(QWidget):
     def open_page(self, section: str) -> None:
         """Open a page, the first for one that is not known."""
         self._stack.setCurrentWidget(self.pages.get(section, self.versions))
+        self.sections.show_section(self.page.section)
         self._settings.setValue("tally-page", self.page.section)
+
+    def take_keys(self) -> None:
+        """Take the keys."""
+        self.page.rows.setFocus()
 
     def next_page(self) -> None:
         """Open the page after this one."""

@@ -10,10 +10,11 @@ from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QWidget
 
 from offcut.app.commands.actions import Actions
 from offcut.app.session.jobs import Job
+from offcut.app.shared.asking import ask_folder
 from offcut.app.theme.parts import pane
 from offcut.app.views.description import ViewContext
 from offcut.app.views.turnover.outcome import Outcome
@@ -139,7 +140,7 @@ class TurnoverView(QWidget):
         job = s.jobs.start("Checking", work)
         self._checking = job
         job.done.connect(lambda got: self._checked(job, *got))
-        job.failed.connect(s.failed)
+        job.failed.connect(s.lost)
 
     def _checked(
         self, job: Job, plan: Plan, remarks: tuple[Remark, ...], films: dict[int, OpenedFilm]
@@ -151,8 +152,7 @@ class TurnoverView(QWidget):
         self.outcome.show_plan(plan, remarks)
 
     def _ask_folder(self) -> None:
-        start = self.outcome.folder.text() or str(self._settings.value("folder", ""))
-        folder = QFileDialog.getExistingDirectory(self, "Hand over to", start)
+        folder = ask_folder(self, self._s, "turnover", "Hand over to", self.outcome.folder.text())
         if folder:
             self.outcome.folder.setText(folder)
             self._changed()
@@ -198,7 +198,7 @@ class TurnoverView(QWidget):
         job.failed.connect(self._failed)
 
     def _failed(self, words: str) -> None:
-        self._s.failed.emit(words)
+        self._s.lost.emit(words)
         self._changed()
 
     def _handed(self, plan: Plan, report: Report) -> None:
