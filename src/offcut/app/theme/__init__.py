@@ -241,8 +241,6 @@ QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {t.ink}; color: {t.on_ink}; }}
 QMenu::item:disabled {{ color: {t.faint}; }}
 QMenu::separator {{ height: 1px; background: {t.line}; margin: 5px 8px; }}
-QProgressBar {{ background: {t.bar}; border: 0; border-radius: 2px; max-height: 4px; }}
-QProgressBar::chunk {{ background: {WAX.name()}; border-radius: 2px; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 30px;
   margin: 1px 2px; }}

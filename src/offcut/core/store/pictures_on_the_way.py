@@ -1,8 +1,8 @@
 """Small pictures kept while a film is measured: the pass that decodes every frame leaves them.
 
-One of every `STEP` frames, and the last before and first after each possible seam. Which frames
-those are is known only once a stretch is judged; until then a few kilobytes of each frame are
-held.
+One of every `STEP` frames, and the last before and first after each possible cut. Which frames
+those are is known only once a stretch is judged; until then a few kilobytes of each frame at which
+the picture changes are held.
 """
 
 from __future__ import annotations
@@ -28,8 +28,9 @@ STEP = 24
 SIZE = (160, 120)
 """Room that a picture fits into."""
 QUALITY = 80
-SAME = 0.5
-"""Pictures that differ by fewer grey levels in the mean look the same at this size."""
+LEAST, CHANGE = 1.5, 20.0
+"""Grey levels in the mean by which pictures on either side of a cut differ at least, beyond what is
+usual there; and what counts of a change for what is usual."""
 TAKEN_EVERY = 3000
 """After so many frames those about possible seams are taken."""
 HELD = 2 * TAKEN_EVERY + 2 * MARGIN
@@ -87,7 +88,11 @@ class PicturesOnTheWay:
 
 
 class _Watcher:
-    """Shrinks each picture and codes it, on the thread that decodes."""
+    """Shrinks and codes pictures on the thread that decodes: one in `STEP`, and where it changes.
+
+    A picture that is much like the one before it has no cut beside it; the few at the ends of
+    gradual seams are decoded when they are looked at.
+    """
 
     whole = True
 
@@ -95,22 +100,40 @@ class _Watcher:
         self._keeper = keeper
         self._size = size
         self._reformatter = VideoReformatter()
-        self._last: NDArray[np.uint8] | None = None
-        self._coded = b""
+        self._before: tuple[int, av.VideoFrame, NDArray[np.uint8] | None] | None = None
+        self._coded = -1
+        self._usual = 0.0
 
     def see(self, number: int, frame: av.VideoFrame, luma: NDArray[np.uint8] | None = None) -> None:
-        """Hold a small picture of a frame; one like the one coded last is not coded again."""
-        last = self._last
-        if luma is None or last is None or cv2.norm(luma, last, cv2.NORM_L1) > SAME * luma.size:
-            bgr = small_bgr(frame, *self._size, self._reformatter)
-            good, data = cv2.imencode(".jpg", bgr, (cv2.IMWRITE_JPEG_QUALITY, QUALITY))
-            if not good:
-                return
-            self._last, self._coded = luma, data.tobytes()
-        self._keeper.hold(number, self._coded)
+        """Hold small pictures of a frame, and of the one before where it changes between them."""
+        changed = self._changed(number, luma)
+        if changed and self._before is not None:
+            self._code(*self._before[:2])
+        if changed or number % STEP == 0:
+            self._code(number, frame)
+        self._before = number, frame, luma
+
+    def _changed(self, number: int, luma: NDArray[np.uint8] | None) -> bool:
+        """Tell whether there may be a cut before a frame: it changes more than it did lately."""
+        before = self._before
+        if before is None or luma is None or before[2] is None or before[0] != number - 1:
+            return True
+        change = cv2.norm(luma, before[2], cv2.NORM_L1) / luma.size
+        usual, self._usual = self._usual, 0.9 * self._usual + 0.1 * min(change, CHANGE)
+        return change > LEAST + 1.5 * usual
+
+    def _code(self, number: int, frame: av.VideoFrame) -> None:
+        if number == self._coded:
+            return
+        bgr = small_bgr(frame, *self._size, self._reformatter)
+        good, data = cv2.imencode(".jpg", bgr, (cv2.IMWRITE_JPEG_QUALITY, QUALITY))
+        if good:
+            self._coded = number
+            self._keeper.hold(number, data.tobytes())
 
     def end(self) -> None:
         """Nothing is under way."""
+        self._before = None
 
 
 def small_bgr(

@@ -71,12 +71,13 @@ class ShelfModel(QAbstractListModel):
             self.dataChanged.emit(self.index(0), self.index(len(sources) - 1))
 
     def refresh_one(self, source_id: int) -> Index | None:
-        """Take how far the search of one film is; return where it lies, None where it does not."""
+        """Take how far a film’s search is; return where it lies, None where nothing is new."""
         row = self.row_of(source_id)
         if row < 0:
             return None
-        self.states[source_id] = self._state(self.sources[row])
-        return self.index(row)
+        before = self.states.get(source_id)
+        self.states[source_id] = now = self._state(self.sources[row])
+        return self.index(row) if now != before else None
 
     def _state(self, source: Source) -> State:
         search = self._search

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -10,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -19,9 +19,12 @@ from PySide6.QtWidgets import (
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.theme.parts import label
+from offcut.app.theme.progress_line import ProgressLine
 from offcut.core.words import long_words, many, time_left
 
 SHOWN = 3
+WORDS_EVERY = 1.0
+"""Seconds between two words of how long it still takes."""
 
 
 class _Waiting(QListWidget):
@@ -57,11 +60,9 @@ class UnderWayPanel(QWidget):
         super().__init__()
         self._s = session
         self._search = search
+        self._told = 0.0
         self.now = label("")
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
-        self.bar.setAccessibleName("How far the film under way is")
+        self.bar = ProgressLine("How far the film under way is")
         self.left = label("", "monofaint")
         self.waiting = _Waiting(search)
         self.hold = QPushButton()
@@ -103,8 +104,12 @@ class UnderWayPanel(QWidget):
         """Show how far the film under way is."""
         if not self.isVisible():
             return
+        self.bar.set_share(self._search.share)
+        now = time.monotonic()
+        if now - self._told < WORDS_EVERY:
+            return  # other words lay the panel out anew
+        self._told = now
         own, whole = self._search.seconds_left()
-        self.bar.setValue(round(1000 * self._search.share))
         self.left.setText(time_left(own).removesuffix(" left"))
         ids = self._search.waiting_ids
         rest = f"then {many(len(ids), 'film')}, about {long_words(whole)} in all" if ids else ""
@@ -142,4 +147,5 @@ class UnderWayPanel(QWidget):
         row = max(12, self.waiting.sizeHintForRow(0))
         self.waiting.setFixedHeight(row * min(SHOWN, max(1, len(ids))) + 4)
         self.rest.setVisible(bool(ids))
+        self._told = 0.0
         self._show_progress()
