@@ -106,6 +106,7 @@ class SeamSearch(QObject):
         self._soon.timeout.connect(self._take_later)
         session.project_changed.connect(self.forget)
         session.film_changed.connect(self._take_later)
+        self.changed.connect(lambda: session.set_searching(self.finds_seams))
 
     # the queue
 
@@ -113,6 +114,11 @@ class SeamSearch(QObject):
     def finding(self) -> Job | None:
         """The search under way, None when there is none."""
         return self._now.job if self._now is not None else None
+
+    @property
+    def finds_seams(self) -> bool:
+        """True while seams are found that a person waits for."""
+        return self._now is not None and not self._now.gently
 
     @property
     def finding_id(self) -> int:

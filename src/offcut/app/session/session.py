@@ -51,7 +51,8 @@ class Session(QObject):
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
     proxies lie, None for the usual place; ``places`` where kinds of files went last;
     ``sliver_limit`` frames under which a shot is a sliver,
-    0 for the film's own; ``stops_first`` True where camera stops are listed before all else.
+    0 for the film's own; ``searching`` True while seams are found; ``stops_first`` True where
+    camera stops are listed before all else.
 
     Signals: ``said`` what was done; ``failed`` why something a person asked for makes no sense;
     ``lost`` what work did not come, or was refused, and what can be done: it is told until it is
@@ -94,6 +95,7 @@ class Session(QObject):
         self.view = ""
         self.sliver_limit = 0
         self.stops_first = False
+        self.searching = False
         self.cache_limit = SIGNALS_LIMIT
         self.pictures_limit = PICTURES_LIMIT
         self.proxy_limit = PROXY_LIMIT
@@ -367,6 +369,10 @@ class Session(QObject):
         if step.source == self.in_hand:
             self.go_to(step.frame)
         self.said.emit(f"{done}: {step.words}")
+
+    def set_searching(self, searching: bool) -> None:
+        """Say whether seams are found that a person waits for: they come first."""
+        self.searching = searching
 
     def mark_saved(self, step: Step | None, file: Path) -> None:
         """Remember that the value after a step is saved in a file."""

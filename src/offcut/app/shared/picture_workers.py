@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
@@ -28,6 +29,8 @@ from offcut.core.store.thumbnails import Thumbnails, film_key
 
 Key = tuple[int, int, int]
 """A frame, and the width and height it is wanted at."""
+SELDOM = 25
+"""While seams are found, small pictures are decoded a twenty-fifth of the time."""
 OPEN_READERS = 3
 """So many films are open for reading at once, for each kind of picture."""
 
@@ -60,6 +63,9 @@ class Asked(Protocol):
 
     @property
     def moving(self) -> bool: ...
+    @property
+    def searching(self) -> bool: ...
+    def postpone(self, key: Key) -> None: ...
     @property
     def proxies_turn(self) -> int: ...
     def take_wanted(
@@ -172,6 +178,7 @@ class PictureWorker(_Worker):
         self._threads = threads
         self._small = small
         self._target: Key = (0, 0, 0)
+        self._free_at = 0.0
         self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
         self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
         self._name = ""
@@ -259,9 +266,14 @@ class PictureWorker(_Worker):
             if reader is None:
                 self._stand_in(key)
                 continue
+            if self._small and self._pictures.searching and time.monotonic() < self._free_at:
+                self._pictures.postpone(key)  # the search may leave it by then
+                self._leaving.wait(0.04)
+                continue
             near = key[0]
             self._target = key
             self._pictures.give_way(self._leaving)
+            began = time.monotonic()
             try:
                 picture = reader.frame(near, self._passed)
                 self._give(key, picture)
@@ -270,6 +282,9 @@ class PictureWorker(_Worker):
                 continue
             except (OffcutError, ValueError):
                 self._stand_in(key)
+            finally:
+                now = time.monotonic()
+                self._free_at = now + SELDOM * (now - began)
 
     def _from_disk(self, key: Key) -> bool:
         if self._kept is None:

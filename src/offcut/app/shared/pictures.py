@@ -37,6 +37,9 @@ class Pictures(QObject):
     Where a film has a proxy and ``use_proxy`` is set, pictures come from it while they are
     ``moving``, and at first when one is gone to; parked on one, the film's own takes its place.
     ``proxy_folder`` is where proxies lie. ``trouble`` tells what went wrong on the way.
+
+    While ``searching`` seams come first: what a person looks at is decoded, nothing ahead of it,
+    and small pictures as the search leaves them, or seldom.
     """
 
     trouble = Signal(str)
@@ -65,6 +68,7 @@ class Pictures(QObject):
         self.disk_limit = LIMIT
         self.use_proxy = True
         self.proxy_folder: Path | None = None
+        self.searching = False
         self._moving = False
         self._stand_ins: set[Held] = set()
         self._proxies_turn = 0
@@ -220,9 +224,9 @@ class Pictures(QObject):
 
     @property
     def idle(self) -> bool:
-        """True when nothing is wanted that is not there."""
+        """True when nothing is wanted that is not there, but for what can wait."""
         with self._lock:
-            return not any(self._wanted.values())
+            return not any(keys and not self._can_wait(a) for a, keys in self._wanted.items())
 
     # for the worker
 
@@ -241,7 +245,9 @@ class Pictures(QObject):
                 if shown is not None and self._small and shown is not self._told:
                     self._told = shown
                     return shown, None
-                for _, keys in sorted(self._wanted.items(), key=lambda kv: _RANK.get(kv[0], 1)):
+                for asker, keys in sorted(self._wanted.items(), key=lambda kv: _RANK.get(kv[0], 1)):
+                    if not self._small and self._can_wait(asker):
+                        continue
                     if keys and shown is not None:
                         first = next(iter(keys))
                         if 0 <= first[0] - near < 30:
@@ -249,6 +255,17 @@ class Pictures(QObject):
                         return shown, first
                 self._lock.wait(0.5)
         return None
+
+    def _can_wait(self, asker: str) -> bool:
+        """Tell whether nobody looks at what an asker wants yet, while seams are found."""
+        return self.searching and not self._moving and _RANK.get(asker, 1) > 1
+
+    def postpone(self, key: Key) -> None:
+        """Let all else that is wanted go before a picture."""
+        with self._lock:
+            for keys in self._wanted.values():
+                if key in keys:
+                    keys.move_to_end(key)
 
     def take_for_proxy(self, leaving: threading.Event) -> tuple[ShownFilm, Key] | None:
         """Wait for a large picture that is not there at all and return it; None when leaving.

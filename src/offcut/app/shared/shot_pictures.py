@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -12,7 +13,7 @@ from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
-from offcut.app.shared.picture_workers import image_of
+from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
@@ -27,6 +28,8 @@ LARGE = (480, 360)
 """The room a large picture fits into; small ones are as they are kept."""
 HELD = 96 << 20
 _SCALED = 1600
+FROM_DISK = 0.02
+"""Seconds that a picture takes at most that is not decoded."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,6 +177,11 @@ class ShotPictures(QObject):
                 self._lock.wait(0.5)
         return None
 
+    @property
+    def searching(self) -> bool:
+        """True while seams are found, which come first."""
+        return self._s.searching
+
     def films(self) -> Mapping[int, OpenedFilm]:
         """Return the films that are open already."""
         return self._s.films
@@ -218,7 +226,11 @@ class _ShotPictureWorker(QThread):
         try:
             while (wanted := self._pictures.take(self.leaving)) is not None:
                 held = self._pictures.held(wanted)
+                began = time.monotonic()
                 self._pictures.put(wanted, held if held is not None else _read(frames, wanted))
+                took = time.monotonic() - began
+                if took > FROM_DISK and self._pictures.searching:
+                    self.leaving.wait(min(2.0, SELDOM * took))
         finally:
             frames.close()
 

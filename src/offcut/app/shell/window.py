@@ -77,6 +77,7 @@ class Window(QMainWindow):
         self.search = SeamSearch(self.session)
         self.search.finished.connect(self._tell_desktop)
         self.search.measured.connect(self._look_for_kept)
+        self.search.changed.connect(self._let_seams_come_first)
         self.files = ProjectFiles(self.session, self.search)
         self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
@@ -288,6 +289,14 @@ class Window(QMainWindow):
         if shot is not None:
             self.session.go_to_seam(ref.source, shot.start)
             self.session.pick([ref])
+
+    def _let_seams_come_first(self) -> None:
+        """Decode only what is looked at while seams are found."""
+        searching = self.search.finds_seams
+        for pictures in (self.large, self.small):
+            if pictures.searching != searching:
+                pictures.searching = searching
+                pictures.wake()
 
     def _look_for_kept(self, _id: int) -> None:
         self.small.look_for_kept()

@@ -31,7 +31,7 @@ QUALITY = 80
 LEAST, CHANGE = 1.5, 20.0
 """Grey levels in the mean by which pictures on either side of a cut differ at least, beyond what is
 usual there; and what counts of a change for what is usual."""
-TAKEN_EVERY = 3000
+TAKEN_EVERY = 1500
 """After so many frames those about possible seams are taken."""
 HELD = 2 * TAKEN_EVERY + 2 * MARGIN
 """So many frames are held at most until they are judged."""
