@@ -75,6 +75,9 @@ class Hand:
         self.session = self.window.session
         self.lost: list[str] = []
         self.session.lost.connect(self.lost.append)
+        self.said: list[str] = []
+        for told in (self.session.said, self.session.failed, self.session.lost):
+            told.connect(self.said.append)
         self.turn(0.2)
         self.window.activateWindow()
         self.started = time.perf_counter() - began
@@ -93,7 +96,7 @@ class Hand:
         self.waits.doing = what
         while not there():
             if time.perf_counter() - began > seconds:
-                raise AssertionError(f"{what}: not after {seconds:.0f} s; {self.lost[-1:]}")
+                raise AssertionError(f"{what}: not after {seconds:.0f} s; said: {self.said[-6:]}")
             loop = QEventLoop()
             QTimer.singleShot(60, loop.quit)
             loop.exec()
@@ -126,10 +129,17 @@ class Hand:
     def press(self, *keys: str) -> None:
         """Press keys by their names, one after another: press("Ctrl+S"), press("D", "Return")."""
         for name in keys:
+            self._be_active()
             self.waits.doing = f"key {name}"
             combination = QKeySequence(name)[0]
             QTest.keyClick(self.target, combination.key(), combination.keyboardModifiers())
             self.turn(0.01)
+
+    def _be_active(self) -> None:
+        """Give the keys to the window again after a dialog, as a window manager does."""
+        if QApplication.activeModalWidget() is None and QApplication.activeWindow() is None:
+            self.window.activateWindow()
+            self.until(lambda: QApplication.activeWindow() is not None, "an active window", 10)
 
     def type(self, text: str) -> None:
         """Type text where the keys are."""

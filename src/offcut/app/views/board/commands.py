@@ -31,8 +31,10 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
     """Return the table; ``view`` opens the view and returns it."""
 
     def c(name: str, words: str, keys: tuple[str, ...], run: Callable[[BoardView], object],
-          group: str = SHOTS) -> Command:  # fmt: skip
-        return Command(f"board-{name}", words, keys, group, lambda: run(view()), True, None, BOARD)
+          group: str = SHOTS, needs_film: bool = True) -> Command:  # fmt: skip
+        return Command(
+            f"board-{name}", words, keys, group, lambda: run(view()), needs_film, None, BOARD
+        )
 
     walking = [
         c(
@@ -59,7 +61,7 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
           lambda v: v.enter()),
         c("find", "Find shots", ("Ctrl+F", "/"), lambda v: v.type_find()),
         c("everywhere", "Find in every project, or in this one", ("Ctrl+Shift+F",),
-          lambda v: v.find_everywhere()),
+          lambda v: v.find_everywhere(), needs_film=False),
         *walking,
         c("all", "Choose everything shown", ("Ctrl+A",), lambda v: v.shots.choose_all()),
         c("name", "Name the chosen shots; Enter goes on to the next", ("N",),
