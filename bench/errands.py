@@ -222,6 +222,7 @@ def a_first(film: str, project: str) -> None:
     """Open, find, judge ten, save, and be killed."""
     from offcut.core.model.shots import counted_seams, shots_of
 
+    told, _ = detect([Path(film)], work_folder() / "cold")
     hand = Hand()
     began = time.perf_counter()
     hand.window.files.open_anything([film])
@@ -235,7 +236,6 @@ def a_first(film: str, project: str) -> None:
             hand.turn(4)
             hand.picture(work_folder() / f"{view}.png")
         hand.press("Ctrl+2")
-    told, _ = detect([Path(film)], work_folder() / "cold")
     same_as_detect(hand, told)
     for n in range(10):
         hand.press("D", "Del" if n % 5 == 4 else "Return")
@@ -377,7 +377,10 @@ def errand_d() -> Figures:
     from offcut.core.model.shots import shots_of
 
     newest = next(s for s in hand.session.project.sources if s.media.path == str(new.path))
-    assert any(s.card.name == "The quay" for s in shots_of(newest)), ("nothing was carried over", hand.said)
+    assert any(s.card.name == "The quay" for s in shots_of(newest)), (
+        "nothing was carried over",
+        hand.said,
+    )
     path = work_folder() / "changes.csv"
     with hand.answering(path):
         hand.press("Ctrl+P")
@@ -520,14 +523,21 @@ def errand_h() -> Figures:
 
 
 def _in_sight(hand: Hand) -> bool:
-    """Tell whether the pair has its pictures, and the list those of the rows in sight."""
-    return hand.window.large.idle and not any(
-        keys for asker, keys in hand.window.small._wanted.items() if asker in ("pairs", "list")
+    """Tell whether the pair has its pictures, and the rows of the list in sight and the strip."""
+    large, small = hand.window.large, hand.window.small
+    return not large._wanted.get("large") and all(
+        small.has(small._shown.name, key)
+        for asker, keys in small._wanted.items()
+        if asker in ("list", "strip")
+        for key in keys
     )
 
 
 def _board_in_sight(board: Any) -> bool:
-    return bool(board.pictures.idle)
+    pictures = board.pictures
+    with pictures._lock:
+        wanted = [w for ws in pictures._wanted.values() for w in ws]
+    return not pictures._reading or (bool(wanted) and not any(map(pictures.lacks, wanted)))
 
 
 def errand_roll() -> Figures:

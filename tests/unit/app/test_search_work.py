@@ -28,7 +28,7 @@ def test_pictures_are_kept_on_the_way_where_whole_ones_are_decoded(
     (source,) = bring_in(Project(), film).sources
     asked = Asked(
         source, film, proxy_only=False, framing=False, gently=False, limit=10**9,
-        pictures_limit=10**9, proxy_limit=10**9, proxy_folder=tmp_path,
+        pictures_limit=10**9, someone_waits=lambda: False, proxy_limit=10**9, proxy_folder=tmp_path,
     )  # fmt: skip
     found = search_film(asked, Job("Finding seams", lambda _job: None))
     assert found.finding is not None

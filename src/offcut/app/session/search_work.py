@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -57,7 +58,8 @@ class Asked:
     """What a search is given: values, and nothing of the session.
 
     ``film`` is None where it is not open; with ``proxy_only`` nothing but the proxy is made;
-    ``framing`` tells whether it may be looked for; ``gently`` that nobody waits for it.
+    ``framing`` tells whether it may be looked for; ``gently`` that nobody waits for it: it stands
+    still while ``someone_waits`` for pictures.
     """
 
     source: Source
@@ -67,6 +69,7 @@ class Asked:
     gently: bool
     limit: int
     pictures_limit: int
+    someone_waits: Callable[[], bool]
     proxy_limit: int
     proxy_folder: Path | None
 
@@ -85,6 +88,7 @@ class Asked:
             gently,
             session.cache_limit,
             session.pictures_limit,
+            session.someone_waits if gently else _nobody,
             session.proxy_limit,
             session.proxy_folder,
         )
@@ -119,7 +123,7 @@ def search_film(asked: Asked, job: Job) -> Found:
         pieces.use(asked.proxy_limit)
         job.partial.emit(ProxyMade())
         return Found(None, False, source.media.frames, time.monotonic() - began)
-    far = _HowFar(job, source.end - source.start)
+    far = _HowFar(job, source.end - source.start, asked.someone_waits)
     if asked.framing:
         found = look_for_framing(film, source, job.stop)
         if not job.stop.is_set():
@@ -149,13 +153,32 @@ def search_film(asked: Asked, job: Job) -> Found:
     return Found(finding, proxy, frames, time.monotonic() - began, pattern)
 
 
+def _nobody() -> bool:
+    return False
+
+
+MOST_STILL = 2.0
+"""Seconds that gentle work stands still at most before it takes a small step."""
+
+
+def stand_still(someone_waits: Callable[[], bool], stop: threading.Event) -> None:
+    """Wait while pictures are waited for: Python’s threads take turns, so a nice one still delays.
+
+    It goes on after two seconds, for pictures that never come.
+    """
+    late = time.monotonic() + MOST_STILL
+    while someone_waits() and time.monotonic() < late and not stop.wait(0.02):
+        pass
+
+
 class _HowFar:
     """Tells how far measuring is by every picture decoded: parts come in only at their end."""
 
     whole = False
 
-    def __init__(self, job: Job, frames: int) -> None:
+    def __init__(self, job: Job, frames: int, someone_waits: Callable[[], bool]) -> None:
         self._job = job
+        self._someone_waits = someone_waits
         self._frames = frames
         self._seen = self._told = 0
         self._lock = threading.Lock()
@@ -175,6 +198,8 @@ class _HowFar:
             seen = self._seen
         if seen % 16 == 0:
             self.reached(min(seen, self._frames - 1), self._frames)
+        if seen % 4 == 0:
+            stand_still(self._someone_waits, self._job.stop)
 
     def end(self) -> None:
         """A part is over; others may go on."""

@@ -106,6 +106,7 @@ class Session(QObject):
         self.order_id = 0
         self.handing = ""
         self.counted_ids: frozenset[int] = frozenset()
+        self._waited: list[Callable[[], bool]] = []
         self._seen = ""
         self._benches: dict[int, Bench] = {}
         self._open: list[int] = []
@@ -373,6 +374,17 @@ class Session(QObject):
     def set_searching(self, searching: bool) -> None:
         """Say whether seams are found that a person waits for: they come first."""
         self.searching = searching
+
+    def let_wait(self, waited: Callable[[], bool]) -> None:
+        """Let work that nobody waits for stand still while ``waited`` tells that pictures are.
+
+        It is asked on any thread.
+        """
+        self._waited.append(waited)
+
+    def someone_waits(self) -> bool:
+        """Tell whether pictures are waited for. Any thread may ask."""
+        return any(waited() for waited in tuple(self._waited))
 
     def mark_saved(self, step: Step | None, file: Path) -> None:
         """Remember that the value after a step is saved in a file."""

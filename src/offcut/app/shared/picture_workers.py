@@ -66,6 +66,8 @@ class Asked(Protocol):
     @property
     def searching(self) -> bool: ...
     def postpone(self, key: Key) -> None: ...
+    def has(self, name: str, key: Key) -> bool: ...
+    def in_place_of(self, frame: int) -> int | None: ...
     @property
     def proxies_turn(self) -> int: ...
     def take_wanted(
@@ -179,6 +181,8 @@ class PictureWorker(_Worker):
         self._small = small
         self._target: Key = (0, 0, 0)
         self._free_at = 0.0
+        self._tried: set[Key] = set()
+        self._key_shown: tuple[int, Any] = (-1, None)
         self._readers: OrderedDict[str, tuple[OpenedFilm, Reader]] = OrderedDict()
         self._disks: OrderedDict[str, Thumbnails] = OrderedDict()
         self._name = ""
@@ -198,6 +202,8 @@ class PictureWorker(_Worker):
     def _turn_to(self, shown: ShownFilm) -> None:
         """Turn to the film that is shown now."""
         self._name = shown.name
+        self._tried.clear()
+        self._key_shown = -1, None
         try:
             self._display = display_of(shown.display)
         except OffcutError as error:
@@ -270,6 +276,9 @@ class PictureWorker(_Worker):
                 self._pictures.postpone(key)  # the search may leave it by then
                 self._leaving.wait(0.04)
                 continue
+            if self._small and self._stood_in(reader, shown, key):
+                near = key[0]
+                continue
             near = key[0]
             self._target = key
             self._pictures.give_way(self._leaving)
@@ -285,6 +294,29 @@ class PictureWorker(_Worker):
             finally:
                 now = time.monotonic()
                 self._free_at = now + SELDOM * (now - began)
+
+    def _stood_in(self, reader: Reader, shown: ShownFilm, key: Key) -> bool:
+        """Give a keyframe of the same shot at first, where the picture takes a while."""
+        frame, width, height = key
+        if self._pictures.has(shown.name, key):
+            return False
+        other = self._pictures.in_place_of(frame)
+        if other is None:
+            if key in self._tried:
+                return False
+            self._tried.add(key)  # those that are there at once go before it
+            self._pictures.postpone(key)
+            return True
+        if self._key_shown[0] != other:
+            try:
+                self._key_shown = other, reader.frame(other)
+            except (OffcutError, ValueError):
+                return False
+        rgb = rgb_of(self._key_shown[1], width, height, self._reformatter)
+        rgb = rgb if self._display is None else self._display.seen(rgb)
+        self._pictures.put(shown.name, key, image_of(rgb), stand_in=True)
+        self._pictures.postpone(key)
+        return True
 
     def _from_disk(self, key: Key) -> bool:
         if self._kept is None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from bisect import bisect_right
 from collections import OrderedDict
 from collections.abc import Iterable
 from pathlib import Path
@@ -39,7 +40,9 @@ class Pictures(QObject):
     ``proxy_folder`` is where proxies lie. ``trouble`` tells what went wrong on the way.
 
     While ``searching`` seams come first: what a person looks at is decoded, nothing ahead of it,
-    and small pictures as the search leaves them, or seldom.
+    and small pictures as the search leaves them, or seldom. ``shots`` are the first frames of the
+    film's shots: a small picture far from a keyframe is stood in for by one of the same shot.
+    What is ahead of what is looked at waits for pictures ``before`` it that are not there at all.
     """
 
     trouble = Signal(str)
@@ -69,6 +72,8 @@ class Pictures(QObject):
         self.use_proxy = True
         self.proxy_folder: Path | None = None
         self.searching = False
+        self.shots: tuple[int, ...] = ()
+        self.before: Pictures | None = None
         self._moving = False
         self._stand_ins: set[Held] = set()
         self._proxies_turn = 0
@@ -249,6 +254,9 @@ class Pictures(QObject):
                     if not self._small and self._can_wait(asker):
                         continue
                     if keys and shown is not None:
+                        none = [k for k in keys if (shown.name, *k) not in self._held]
+                        if self._small and none:
+                            return shown, none[0]
                         first = next(iter(keys))
                         if 0 <= first[0] - near < 30:
                             return shown, min(k for k in keys if k[0] >= near)
@@ -257,8 +265,31 @@ class Pictures(QObject):
         return None
 
     def _can_wait(self, asker: str) -> bool:
-        """Tell whether nobody looks at what an asker wants yet, while seams are found."""
-        return self.searching and not self._moving and _RANK.get(asker, 1) > 1
+        """Tell whether nobody looks at what an asker wants yet, and others wait."""
+        if self._moving or _RANK.get(asker, 1) <= 1:
+            return False
+        return self.searching or (self.before is not None and self.before.lacking)
+
+    @property
+    def lacking(self) -> bool:
+        """True where a picture is wanted and nothing at all is shown in its place."""
+        with self._lock:
+            name = self._shown.name if self._shown is not None else ""
+            return any((name, *k) not in self._held for keys in self._wanted.values() for k in keys)
+
+    def in_place_of(self, frame: int) -> int | None:
+        """Return the keyframe of the same shot that stands in for a frame far from its own."""
+        shown, starts = self._shown, self.shots
+        if shown is None or shown.film is None or not starts:
+            return None
+        at = bisect_right(starts, frame)
+        end = starts[at] if at < len(starts) else shown.media.frames
+        return shown.film.index.key_in_place_of(frame, starts[max(0, at - 1)], end)
+
+    def has(self, name: str, key: Key) -> bool:
+        """Tell whether there is a picture, be it one that stands in."""
+        with self._lock:
+            return (name, *key) in self._held
 
     def postpone(self, key: Key) -> None:
         """Let all else that is wanted go before a picture."""

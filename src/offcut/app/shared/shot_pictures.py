@@ -5,10 +5,11 @@ from __future__ import annotations
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter
 
@@ -46,9 +47,10 @@ class Wanted:
 class ShotPictures(QObject):
     """Gives pictures at once where they are in memory, and looks for the others on a thread.
 
-    What is wanted is said anew with every `want`; the first is served first. ``arrived`` tells
-    that some came. Memory is bounded by ``limit`` bytes. ``ratio`` is how many of the screen's
-    pixels go on one.
+    What is wanted is said anew with every `want`; the first is served first. Where a picture lies
+    far from a keyframe, the one of its shot that is there at once stands in for it at first.
+    ``arrived`` tells that some came. Memory is bounded by ``limit`` bytes. ``ratio`` is how many of
+    the screen's pixels go on one.
     """
 
     arrived = Signal()
@@ -61,6 +63,7 @@ class ShotPictures(QObject):
         self.ratio = 1.0
         self._bytes = 0
         self._held: OrderedDict[_Key, QImage] = OrderedDict()
+        self._rough: set[_Key] = set()
         self._scaled: OrderedDict[tuple[_Key, int, int], QImage] = OrderedDict()
         self._names: dict[int, tuple[Source, str]] = {}
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
@@ -72,6 +75,7 @@ class ShotPictures(QObject):
         self._soon.setInterval(25)
         self._soon.timeout.connect(self.arrived)
         self._one_came.connect(self._gather)
+        session.let_wait(lambda: not self.idle)
 
     def _gather(self) -> None:
         if not self._soon.isActive():
@@ -138,6 +142,8 @@ class ShotPictures(QObject):
 
     def _is_there(self, wanted: Wanted) -> bool:
         key = self._key(wanted.source, wanted.frame, wanted.large)
+        if key in self._rough:
+            return False
         if wanted.wide:
             return (key, wanted.wide, wanted.high) in self._scaled
         return key in self._held
@@ -156,6 +162,8 @@ class ShotPictures(QObject):
     def close(self) -> None:
         """Stop the thread for good."""
         self._closed = True
+        with self._lock:
+            self._wanted.clear()
         if self._worker is not None:
             self._worker.leaving.set()
             with self._lock:
@@ -170,10 +178,10 @@ class ShotPictures(QObject):
         with self._lock:
             while not leaving.is_set():
                 self._reading = False
-                for wanted in self._wanted.values():
-                    if wanted:
-                        self._reading = True
-                        return wanted.pop(0)
+                lists = [wanted for wanted in self._wanted.values() if wanted]
+                if lists:
+                    self._reading = True
+                    return _first_of(lists, self._has_none)
                 self._lock.wait(0.5)
         return None
 
@@ -189,9 +197,27 @@ class ShotPictures(QObject):
     def held(self, wanted: Wanted) -> QImage | None:
         """Return the picture that is wanted where it is there already, at its own size."""
         with self._lock:
-            return self._held.get(self._key(wanted.source, wanted.frame, wanted.large))
+            key = self._key(wanted.source, wanted.frame, wanted.large)
+            return None if key in self._rough else self._held.get(key)
 
-    def put(self, wanted: Wanted, image: QImage) -> None:
+    def _has_none(self, wanted: Wanted) -> bool:
+        return self._key(wanted.source, wanted.frame, wanted.large) not in self._held
+
+    def lacks(self, wanted: Wanted) -> bool:
+        """Tell whether there is no picture at all where one is wanted."""
+        with self._lock:
+            return self._has_none(wanted)
+
+    def stand_in(self, wanted: Wanted, image: QImage) -> None:
+        """Take in what stands in for a picture, which is still wanted."""
+        with self._lock:
+            self._rough.add(self._key(wanted.source, wanted.frame, wanted.large))
+        self.put(wanted, image, rough=True)
+        with self._lock:
+            if self._wanted:
+                next(reversed(self._wanted.values())).append(wanted)
+
+    def put(self, wanted: Wanted, image: QImage, *, rough: bool = False) -> None:
         """Take a picture in, and as it is shown; let the oldest go."""
         scaled = None
         if wanted.wide:
@@ -203,6 +229,8 @@ class ShotPictures(QObject):
             scaled.setDevicePixelRatio(self.ratio)
         with self._lock:
             key = self._key(wanted.source, wanted.frame, wanted.large)
+            if not rough:
+                self._rough.discard(key)
             old = self._held.pop(key, None)
             self._held[key] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old is not None else 0)
@@ -227,6 +255,11 @@ class _ShotPictureWorker(QThread):
             while (wanted := self._pictures.take(self.leaving)) is not None:
                 held = self._pictures.held(wanted)
                 began = time.monotonic()
+                if held is None and self._pictures.lacks(wanted):
+                    held = self._at_once(frames, wanted)
+                    if held is not None:
+                        self._pictures.stand_in(wanted, held)
+                        continue
                 self._pictures.put(wanted, held if held is not None else _read(frames, wanted))
                 took = time.monotonic() - began
                 if took > FROM_DISK and self._pictures.searching:
@@ -234,13 +267,34 @@ class _ShotPictureWorker(QThread):
         finally:
             frames.close()
 
+    @staticmethod
+    def _at_once(frames: FramePictures, wanted: Wanted) -> QImage | None:
+        """Return what stands in for a picture that would have to be decoded, None for none."""
+        if frames.kept(wanted.source, wanted.frame, _size_of(wanted)) is not None:
+            return None
+        rgb = frames.at_once(wanted.source, wanted.frame)
+        return None if rgb is None else _seen(wanted.source, rgb)
+
+
+def _first_of(lists: list[list[Wanted]], lacks: Callable[[Wanted], bool]) -> Wanted:
+    """Take the first one wanted that has no picture at all, else the first."""
+    for wanted in lists:
+        for place, one in enumerate(wanted):
+            if lacks(one):
+                return wanted.pop(place)
+    return lists[0].pop(0)
+
+
+def _size_of(wanted: Wanted) -> tuple[int, int] | None:
+    return fit(*shown_size(wanted.source.media), *LARGE) if wanted.large else None
+
 
 def _read(frames: FramePictures, wanted: Wanted) -> QImage:
-    source = wanted.source
-    size = fit(*shown_size(source.media), *LARGE) if wanted.large else None
-    rgb = frames.picture(source, wanted.frame, size)
-    if rgb is None:
-        rgb = np.full((90, 160, 3), 44, np.uint8)
+    rgb = frames.picture(wanted.source, wanted.frame, _size_of(wanted))
+    return _seen(wanted.source, np.full((90, 160, 3), 44, np.uint8) if rgb is None else rgb)
+
+
+def _seen(source: Source, rgb: NDArray[np.uint8]) -> QImage:
     try:
         display = display_of(source.ticket.display)
     except OffcutError:

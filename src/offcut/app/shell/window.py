@@ -83,10 +83,13 @@ class Window(QMainWindow):
         self.limits = Limits(self.settings)
         self.large = Pictures(threads=2)
         self.small = Pictures(small=True, after=self.large)
+        self.large.before = self.small
         self.large.use_proxy = self.small.use_proxy = bool(
             self.settings.value("use-proxy", True, type=bool)
         )
         self._take_limits()
+        for pictures in (self.large, self.small):
+            self.session.let_wait(lambda p=pictures: not p.idle)  # type: ignore[misc]
         kept = str(self.settings.value("places", "") or "")
         self.session.places = FilePlaces(kept, partial(self.settings.setValue, "places"))
         self.player = Player(self.session)
@@ -268,6 +271,7 @@ class Window(QMainWindow):
     def _show(self) -> None:
         s = self.session
         self.setWindowTitle(f"{s.project.name} – Offcut" if s.source else "Offcut")
+        self.small.shots = tuple(shot.start for shot in s.shots)
         undo, redo = s.history.undoable, s.history.redoable
         self.actions_by_id["undo"].setText(f"Undo: {undo.words}" if undo else "Undo")
         self.actions_by_id["redo"].setText(f"Redo: {redo.words}" if redo else "Redo")

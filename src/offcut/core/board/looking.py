@@ -22,6 +22,7 @@ from offcut.core.media.probe import open_source
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.project import Project, ShotRef
+from offcut.core.model.shots import shot_at, shots_of
 from offcut.core.model.source import Source
 from offcut.core.store.pictures_on_the_way import STEP, kept_size
 from offcut.core.store.thumbnails import Thumbnails, film_key
@@ -90,6 +91,8 @@ class FramePictures:
         self._opened = dict(opened or {})
         self._kept: OrderedDict[str, Thumbnails] = OrderedDict()
         self._readers: OrderedDict[str, Reader | None] = OrderedDict()
+        self._films: dict[str, OpenedFilm | None] = {}
+        self._keys: OrderedDict[tuple[str, int], Picture] = OrderedDict()
 
     def picture(
         self, source: Source, frame: int, size: tuple[int, int] | None = None
@@ -98,14 +101,11 @@ class FramePictures:
 
         None where there is none and the film cannot be read.
         """
-        wanted = size or kept_size(source.media)
-        kept = self._of(source)
-        least = 0 if size is None else wanted[0] * 3 // 4
-        picture = kept.get(frame, *wanted)
-        if picture is None:
-            picture = kept.at_any_size(frame, *wanted, least=least)
+        picture = self.kept(source, frame, size)
         if picture is not None:
             return picture
+        wanted = size or kept_size(source.media)
+        kept = self._of(source)
         try:
             reader = self.reader(source)
             if reader is not None:
@@ -114,6 +114,40 @@ class FramePictures:
         except (OffcutError, ValueError):
             pass
         return kept.at_any_size(frame, *wanted)
+
+    def kept(
+        self, source: Source, frame: int, size: tuple[int, int] | None = None
+    ) -> Picture | None:
+        """Return a picture that is kept on disk, None where it would have to be decoded."""
+        wanted = size or kept_size(source.media)
+        kept = self._of(source)
+        picture = kept.get(frame, *wanted)
+        least = 0 if size is None else wanted[0] * 3 // 4
+        return picture if picture is not None else kept.at_any_size(frame, *wanted, least=least)
+
+    def at_once(self, source: Source, frame: int) -> Picture | None:
+        """Return a small picture of the same shot that is decoded at once, None where none is."""
+        try:
+            reader = self.reader(source)
+        except OffcutError:
+            return None
+        film = self._films.get(_name_of(source))
+        if reader is None or film is None:
+            return None
+        shot = shot_at(shots_of(source), frame)
+        span = (shot.start, shot.end) if shot is not None else (source.start, source.end)
+        key = film.index.key_in_place_of(frame, *span)
+        if key is None:
+            return None
+        known = _name_of(source), key
+        if known not in self._keys:  # several frames of a shot are stood in for by one
+            try:
+                self._keys[known] = rgb_of(reader.frame(key), *kept_size(source.media))
+            except (OffcutError, ValueError):
+                return None
+            while len(self._keys) > 64:
+                self._keys.popitem(last=False)
+        return self._keys[known]
 
     def reader(self, source: Source) -> Reader | None:
         """Return what reads a film, None where it is gone. Raises OffcutError."""
@@ -129,6 +163,7 @@ class FramePictures:
             film = as_set(open_source(media.path, media.run), source)
         reader = None if film is None else open_reader(film, Purpose.SMALL, threads=1)
         self._readers[name] = reader
+        self._films[name] = film
         while len(self._readers) > OPEN_FILMS:
             old = self._readers.popitem(last=False)[1]
             if old is not None:

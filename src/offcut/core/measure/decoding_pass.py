@@ -76,8 +76,8 @@ def crew(threads: int, *, gently: bool = False) -> ThreadPoolExecutor:
     )
 
 
-_GENTLY = 15
-"""The niceness of threads that do what nobody waits for: they get a thirtieth of a core that
+_GENTLY = 10
+"""The niceness of threads that do what nobody waits for: they get a tenth of a core that
 another thread wants."""
 
 

@@ -21,6 +21,8 @@ from offcut.core.media.opening import open_film
 from offcut.core.timecode import Rate, rate_from
 
 MAX_FRAMES = 20_000_000
+NEAR_KEY = 8
+"""Frames after a keyframe that are decoded about as quickly as one in their place."""
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,17 @@ class FrameIndex:
         if at == last and at + 1 < len(self) and self.times[at + 1] == time:
             at += 1
         return at if last < at < len(self) and int(self.times[at]) == time else None
+
+    def key_in_place_of(self, frame: int, start: int, end: int) -> int | None:
+        """Return the keyframe of [start, end) nearest to a frame far from its own; else None.
+
+        It is there at once, and shows the same shot where [start, end) is one.
+        """
+        if frame - self.key_before(frame) < NEAR_KEY:
+            return None
+        low, high = np.searchsorted(self.keys, (start, end))
+        keys = self.keys[low:high]
+        return int(keys[np.abs(keys - frame).argmin()]) if len(keys) else None
 
     def key_before(self, frame: int) -> int:
         """Return the last keyframe at or before a frame, 0 when there is none."""
