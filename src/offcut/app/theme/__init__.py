@@ -134,7 +134,7 @@ def _sheet(t: Theme) -> str:
     return f"""
 * {{ color: {t.text}; font-family: "{SANS}"; font-size: {BODY}px; }}
 QToolTip {{ background: {t.ink}; color: {t.on_ink}; border: 0; padding: 5px 8px; }}
-#topbar, #side, #list {{ background: {t.panel}; }}
+#topbar, #side, #list, #sections {{ background: {t.panel}; }}
 #topbar {{ border-bottom: 1px solid {t.line}; }}
 #status {{ background: {t.bench}; border-top: 1px solid {t.line}; }}
 #offer {{ background: {WAX.name()}; }}

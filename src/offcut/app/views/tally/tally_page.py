@@ -66,7 +66,7 @@ class SectionChoice(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("list")
+        self.setObjectName("sections")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.buttons: dict[str, QToolButton] = {}
         self._here = ""
