@@ -103,8 +103,13 @@ class Hand:
         return time.perf_counter() - began
 
     def quiet(self, seconds: float = 120) -> None:
-        """Wait until no work is under way."""
-        self.until(lambda: not self.session.jobs.running, "no work under way", seconds)
+        """Wait until no work is under way that a person waits for."""
+        gently = ("Making a proxy", "Looking at the film again")
+        self.until(
+            lambda: all(j.words in gently for j in self.session.jobs.running),
+            "no work under way",
+            seconds,
+        )
 
     def found(self, seconds: float = 1800) -> float:
         """Wait until every film of the project is searched."""

@@ -1,4 +1,4 @@
-"""Two searches of one film at once: what one keeps meanwhile, the other reads, and misses nothing."""
+"""Two searches of one film at once: what one keeps meanwhile the other reads; nothing is missed."""
 
 from __future__ import annotations
 
