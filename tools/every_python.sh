@@ -6,7 +6,7 @@
 #   tools/every_python.sh PYTHON ...   under these
 set -euo pipefail
 here="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
-export QT_QPA_PLATFORM=offscreen
+export QT_QPA_PLATFORM=offscreen PIP_NO_COMPILE=1
 
 short=""
 if [ "${1:-}" = --short ]; then
@@ -48,15 +48,16 @@ mapfile -t pythons < <(found "$@")
 own="$(version_of "$here/.venv/bin/python" || true)"
 
 seams_by() { # the seams of the demo, without what a run may say of itself
+  "$1" --version >&2 # sets it up
   "$1" detect "$here/src/offcut/demo/line-7-at-first-light.mp4" --json --quiet |
-    "$2" -c 'import json, sys; print(json.dumps(json.load(sys.stdin)["seams"], sort_keys=True))'
+    "$here/.venv/bin/python" -c 'import json, sys; print(json.dumps(json.load(sys.stdin)["seams"], sort_keys=True))'
 }
 
 home="$(mktemp -d)"
 trap 'rm -rf "$home"' EXIT
 export XDG_CACHE_HOME="$home/cache" XDG_CONFIG_HOME="$home/config" XDG_STATE_HOME="$home/state"
 [ "${#pythons[@]}" -gt 0 ] || { echo "no Python from 3.11 to 3.13 with venv is here"; exit 1; }
-seams_by "$here/offcut" "$here/.venv/bin/python" >"$home/expected"
+seams_by "$here/offcut" >"$home/expected"
 tried=0
 for python in "${pythons[@]}"; do
   version="$(version_of "$python")"
@@ -69,7 +70,7 @@ for python in "${pythons[@]}"; do
   (cd "$here" && git ls-files -z --cached --others --exclude-standard |
     tar --null --ignore-failed-read -cf - -T - 2>/dev/null) | tar -xf - -C "$clone"
   export OFFCUT_PYTHON="$python" XDG_CACHE_HOME="$home/cache-$version"
-  seams_by "$clone/offcut" "$clone/.venv/bin/python" >"$home/seams-$version"
+  seams_by "$clone/offcut" >"$home/seams-$version"
   cmp "$home/expected" "$home/seams-$version"
   "$clone/offcut" demo --screenshot "$home/window-$version.png"
   test -s "$home/window-$version.png"
