@@ -139,7 +139,7 @@ def test_the_document_of_an_xml_says_what_is_meant(
     assert len(mixes) == (4 if originals else 0)  # a fade is one out and one in
     assert ("-1" in starts) is originals
     if not originals:
-        assert (clips[0].find("file") or root).findtext("pathurl") == "file:///films/Line%207.mov"
+        assert clips[0].findtext("file/pathurl") == "file:///films/Line%207.mov"
     marks = [(m.findtext("name"), m.findtext("in"), m.findtext("out")) for m in root.iter("marker")]
     assert [m[0] for m in marks] == ["bell", "crossing"]
     if not originals:
