@@ -235,7 +235,9 @@ class ShotPictures(QObject):
             self._held[key] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old is not None else 0)
             while self._bytes > self._limit and len(self._held) > 4:
-                self._bytes -= self._held.popitem(last=False)[1].sizeInBytes()
+                gone, old = self._held.popitem(last=False)
+                self._rough.discard(gone)
+                self._bytes -= old.sizeInBytes()
             if scaled is not None:
                 self._scaled[key, wanted.wide, wanted.high] = scaled
                 while len(self._scaled) > _SCALED:

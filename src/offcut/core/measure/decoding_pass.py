@@ -116,7 +116,7 @@ def measured(
     stop: threading.Event | None = None,
     pool: Executor | None = None,
     watches: Sequence[Watch] = (),
-) -> Iterator[Measured]:
+) -> Generator[Measured]:
     """Yield the signals of frames [start, end) run by run, in order.
 
     Reading begins a little earlier, so that inside a range they are those of the whole film, and

@@ -10,6 +10,7 @@ import threading
 from collections.abc import Generator, Iterator, Sequence
 from concurrent.futures import Executor
 from contextlib import closing
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,7 +51,7 @@ def measure_range(
     stop: threading.Event | None = None,
     pool: Executor | None = None,
     watches: Sequence[Watch] = (),
-) -> Iterator[Measured]:
+) -> Generator[Measured]:
     """Measure what of frames [start, end) is not kept yet, keep it, and yield it run by run.
 
     Each gap is measured alone, in one decoding pass, by those measurers that miss it; what the
@@ -127,51 +128,28 @@ def change_signals(
             at = high
         if at >= until or (stop is not None and stop.is_set() and at > start):
             continue
-        runs = _measured_now if not stuck else _measured_anew
-        with closing(runs(film, at, until, crop, threads, stop, pool, watches)) as measuring:
-            for signals in measuring:
-                if signals.start > at:
+        asked: dict[str, Any] = {
+            "crop": crop, "threads": threads, "stop": stop, "pool": pool, "watches": watches,
+        }  # fmt: skip
+        runs = (
+            measured(film, at, until, [CHANGE], **asked)
+            if stuck
+            else measure_range(film, at, until, **asked)
+        )
+        with closing(runs) as measuring:
+            for run in measuring:
+                if CHANGE.name not in run.signals:
+                    continue
+                if run.start > at:
                     break  # somebody else kept what lies before
-                yield signals
-                at = signals.end
-        # what is kept, and cannot be read nor deleted, is measured beside it
-        stuck = at == before
-        if stuck and stop is not None and stop.is_set():
-            return
-
-
-def _measured_now(
-    film: OpenedFilm,
-    start: int,
-    end: int,
-    crop: Crop | None,
-    threads: int,
-    stop: threading.Event | None,
-    pool: Executor | None,
-    watches: Sequence[Watch],
-) -> Generator[Signals]:
-    for run in measure_range(
-        film, start, end, crop=crop, threads=threads, stop=stop, pool=pool, watches=watches
-    ):
-        if CHANGE.name in run.signals:
-            yield signals_from(run.start, run.signals[CHANGE.name])
-
-
-def _measured_anew(
-    film: OpenedFilm,
-    start: int,
-    end: int,
-    crop: Crop | None,
-    threads: int,
-    stop: threading.Event | None,
-    pool: Executor | None,
-    watches: Sequence[Watch],
-) -> Generator[Signals]:
-    for run in measured(
-        film, start, end, [CHANGE], crop=crop, threads=threads, stop=stop, pool=pool,
-        watches=watches,
-    ):  # fmt: skip
-        yield signals_from(run.start, run.signals[CHANGE.name])
+                yield signals_from(run.start, run.signals[CHANGE.name])
+                at = run.end
+        if at > before:
+            stuck = False
+        elif stuck or (stop is not None and stop.is_set()):
+            return  # nothing more of it can be measured
+        else:
+            stuck = True  # what is kept, and cannot be read nor deleted, is measured beside it
 
 
 def signals_from(start: int, arrays: Arrays) -> Signals:

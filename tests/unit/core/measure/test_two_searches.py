@@ -11,6 +11,7 @@ from films import encode, scene
 from offcut.cli import detect
 from offcut.cli.main import main
 from offcut.core.find import Finding
+from offcut.core.measure import ranges
 from offcut.core.measure.ranges import change_signals, measure_range
 from offcut.core.measure.signals import signals_joined
 from offcut.core.media.probe import open_source
@@ -41,6 +42,20 @@ def test_what_another_search_keeps_meanwhile_is_not_left_out(
     together = signals_joined(parts)
     assert (together.start, together.end) == (0, whole)
     assert np.array_equal(together.trace, alone.trace)
+
+
+def test_what_cannot_be_measured_to_its_end_ends_all_the_same(
+    film_of_four: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    film, plain = open_source(film_of_four), ranges.measured
+
+    def short(film, start, end, *words, **more):  # type: ignore[no-untyped-def]
+        if start < 100:
+            yield from plain(film, start, min(end, 100), *words, **more)
+
+    monkeypatch.setattr(ranges, "measured", short)
+    found = signals_joined(list(change_signals(film, 0, film.media.frames)))
+    assert (found.start, found.end) == (0, 100)
 
 
 def test_half_a_result_is_never_told_as_whole(
