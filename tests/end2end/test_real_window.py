@@ -79,6 +79,17 @@ class Keys:
     def press(self, *keys: str) -> None:
         self._do("key", "--clearmodifiers", *keys)
 
+    def take(self, dialog: str, file: Path) -> bool:
+        """Press Return in a dialog that asks for a file, until the file is there.
+
+        The first Return may only close the names the dialog proposes while one types.
+        """
+        if self.window(dialog):
+            self.press("Return")
+            with contextlib.suppress(AssertionError):
+                until(file.exists, "taken", 2)
+        return file.exists()
+
     def type(self, text: str) -> None:
         self._do("type", "--delay", "1", text)
 
@@ -136,8 +147,7 @@ def test_the_window_finds_what_the_command_line_finds(
             keys.press("ctrl+s")
             keys.to("Save the project")
             keys.type(str(project))
-            keys.press("Return")
-            until(project.exists, "saved")
+            until(lambda: keys.take("Save the project", project), "saved")
             keys.to("minute.*Offcut")
 
             def found() -> bool:
