@@ -81,6 +81,7 @@ class ReferenceWell(QWidget):
         self._centre = QPointF(0.5, 0.5)
         self._images: tuple[QImage | None, QImage | None] = (None, None)
         self._asked: object = None
+        self._being_read = True
         self._of: tuple[object, object] | None = None
         self._drag: QPointF | None = None
         self.setMinimumSize(420, 240)
@@ -245,6 +246,7 @@ class ReferenceWell(QWidget):
     # pictures
 
     def _ask_soon(self) -> None:
+        self._being_read = True
         if self.isVisible() and not self._soon.isActive():
             self._soon.start()
 
@@ -268,6 +270,7 @@ class ReferenceWell(QWidget):
 
     def _take(self, key: object, old: QImage | None, new: QImage | None) -> None:
         if key == self._asked:
+            self._being_read = False
             flop = old is not None and self._tally.flopped
             self._images = old.mirrored(True, False) if flop and old is not None else old, new
             self.update()
@@ -366,9 +369,11 @@ class ReferenceWell(QWidget):
         self._paint_words(painter, rooms)
         old, new = self._images
         if self.look is Look.BESIDE:
+            frames = self.here.old, self.here.new
             said = self._tally.said_of(change)
-            for image, room, why in zip((old, new), rooms, said, strict=True):
-                self._paint_picture(painter, image, room, why)
+            for image, room, why, frame in zip((old, new), rooms, said, frames, strict=True):
+                on_its_way = self._being_read and frame is not None
+                self._paint_picture(painter, image, room, "" if on_its_way else why)
         else:
             self._paint_together(painter, rooms[0], old, new)
         self._paint_track(painter, change)
