@@ -10,6 +10,7 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
+from offcut.app.shell import file_dialogs
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from windows import found
@@ -18,7 +19,7 @@ from windows import found
 @pytest.fixture
 def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
     discard = QMessageBox.StandardButton.Discard
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: discard)
+    monkeypatch.setattr(file_dialogs, "ask", lambda *_: discard)
     load_fonts()
     made = Window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
     made.set_theme("day")

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from films import encode, scene
 from offcut.app.sheets.key_sheet import KeySheet
+from offcut.app.shell import file_dialogs
 from offcut.app.shell.finder import Finder
 from offcut.app.shell.main import settle
 from offcut.app.shell.window import Window
@@ -210,11 +211,11 @@ def test_unsaved_work_is_asked_about(opened: Window, monkeypatch: pytest.MonkeyP
         asked.append(words)
         return QMessageBox.StandardButton.Cancel
 
-    monkeypatch.setattr(QMessageBox, "question", answer)
+    monkeypatch.setattr(file_dialogs, "ask", answer)
     assert opened.close() is False
     assert asked
     discard = QMessageBox.StandardButton.Discard
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: discard)
+    monkeypatch.setattr(file_dialogs, "ask", lambda *_: discard)
 
 
 def test_the_finder_does_what_it_finds(opened: Window) -> None:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import sys
-
+from offcut.cli.saying import warn
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.project import Project
 from offcut.core.tally.cutting import Use
 from offcut.core.tally.fitting import misgivings, verdicts
 from offcut.core.tally.taking import CUTTING, Taking
-from offcut.core.words import printable
 
 _TOLD = 20
 """So many lines of a list are told one by one, the others as a number."""
@@ -41,7 +39,7 @@ def cut_by(project: Project, listed: ReadList, wanted: str | None) -> Project:
     project = taking.take(project, source.id, fit.offset, use)
     said += _summed([str(t) for t in listed.troubles], listed.lost + listed.odd, "lines")
     for words in said:
-        print(printable(f"offcut: {listed.name}: {words}"), file=sys.stderr)
+        warn(f"{listed.name}: {words}")
     return project
 
 

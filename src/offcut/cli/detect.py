@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -13,6 +11,7 @@ from typing import Any
 from offcut import __version__
 from offcut.cli.cutting_by_list import cut_by
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import answer, say, warn
 from offcut.core.errors import OffcutError
 from offcut.core.find import find_seams
 from offcut.core.intake import (
@@ -156,7 +155,7 @@ def _run_detect(call: argparse.Namespace) -> int:
             raise OffcutError(f"{file}: is there already; nothing was found or written")
     status = 0
     for problem in came.problems:
-        print(f"offcut: {problem}", file=sys.stderr)
+        warn(problem)
         status = 1
     whole = Project(name=_stem(call.project) if call.project else "")
     for path in came.paths:
@@ -165,16 +164,16 @@ def _run_detect(call: argparse.Namespace) -> int:
         except OffcutError as error:
             if not several:
                 raise
-            print(f"offcut: {error}", file=sys.stderr)
+            warn(error)
             status = 1
     if came.left and not call.quiet:
-        print(f"offcut: {came.left_words}", file=sys.stderr)
+        warn(came.left_words)
     if not came.paths:
         raise OffcutError(f"{call.files[0]}: there is no film in it")
     if call.project and whole.sources:
         keep_up(whole, save_project(whole, call.project))
         if not call.json:
-            print(f"{many(len(whole.sources), 'film')} kept in {call.project}")
+            say(f"{many(len(whole.sources), 'film')} kept in {call.project}")
     return status
 
 
@@ -220,10 +219,10 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     film = open_source(file, _LIKE[call.holes])
     for note in film.notes:
         if call.rate is None or "tells no rate" not in note:
-            print(f"offcut: {note}", file=sys.stderr)
+            warn(note)
     known = same_film(whole, film.media) if call.project else None
     if known is not None:
-        print(f"offcut: {film.media.path}: is in the project already", file=sys.stderr)
+        warn(f"{film.media.path}: is in the project already")
         return whole
     kept = f"{Path(film.media.path).stem}{SUFFIX}"
     if into is not None and (into / kept).exists():
@@ -250,9 +249,9 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
         raise OffcutError(f"{file}: only {reached} of {many(frames, 'frame')} could be measured")
     held = int(finding.signals.held.sum())
     if held:
-        print(f"offcut: {held} damaged pictures of {file} could not be read", file=sys.stderr)
+        warn(f"{held} damaged pictures of {file} could not be read")
     if finding.pulldown is not None and not call.quiet:
-        print(f"offcut: {pulldown_words(finding.pulldown, source.media)}", file=sys.stderr)
+        warn(pulldown_words(finding.pulldown, source.media))
     project = take_found(project, source_id, finding.seams, source.start, source.end)
     if listed is not None:
         project = cut_by(project, listed, call.list_as)
@@ -296,7 +295,7 @@ def _framed(
         project = set_framing(project, source_id, found.framing)
     framing = project.source(source_id).framing
     if not call.quiet and (framing or call.crop == FIND):
-        print(f"offcut: the framing is {_framing_words(framing, film)}", file=sys.stderr)
+        warn(f"the framing is {_framing_words(framing, film)}")
     return project
 
 
@@ -307,14 +306,14 @@ def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: 
     if keep:
         keep_up(project, save_project(project, keep))
         if not call.json:
-            print(f"{shots} shots kept in {keep}")
+            say(f"{shots} shots kept in {keep}")
     wanted = [(write, getattr(call, word)) for word, write in _WRITERS if getattr(call, word)]
     for write, path in wanted:
         write(events_of(project, going(source)), path)
         if not call.json:
-            print(f"{shots} shots written to {path}")
+            say(f"{shots} shots written to {path}")
     if call.json:
-        print(json.dumps(detection_of(source), ensure_ascii=False))
+        answer(detection_of(source))
     elif not (wanted or keep or call.project):
         _print_shots(source)
 
@@ -424,5 +423,5 @@ def _print_shots(source: Source) -> None:
         )
         opener = shot.opened_by
         how = f"{opener.kind.value}, {opener.certainty.value}" if opener else "start"
-        print(f"{shot.number:4d}  {first}  {last}  {shot.length:6d} fr  {how}")
-    print(f"{len(shots_of(source))} shots at {rate_words(media.rate)} frames per second")
+        say(f"{shot.number:4d}  {first}  {last}  {shot.length:6d} fr  {how}")
+    say(f"{len(shots_of(source))} shots at {rate_words(media.rate)} frames per second")

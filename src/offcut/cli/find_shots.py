@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import beside, say, warn
 from offcut.core.errors import OffcutError
 from offcut.core.facts.query import FLAGS, query_of
 from offcut.core.store.library import MOST, FoundShot, Library
-from offcut.core.words import many
+from offcut.core.words import as_json, many
 
 
 def add_find(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -43,7 +42,7 @@ def run_find(call: argparse.Namespace) -> int:
     if call.most < 1:
         raise OffcutError("--most cannot be less than 1")
     if not query and not call.index and not call.rebuild:
-        print("offcut find: say what is looked for, or --index DIR", file=sys.stderr)
+        beside("offcut find: say what is looked for, or --index DIR")
         return 2
     bad = False
     with Library() as library:
@@ -56,17 +55,17 @@ def run_find(call: argparse.Namespace) -> int:
         if query:
             found = library.find(query, call.most)
             for shot in found.shots:
-                print(json.dumps(shot.document(), ensure_ascii=False) if call.json else _line(shot))
+                say(as_json(shot.document()) if call.json else _line(shot))
             if found.more and not call.quiet:
-                print(f"offcut: there are more than {call.most}", file=sys.stderr)
+                warn(f"there are more than {call.most}")
     return 1 if bad else 0
 
 
 def _said(call: argparse.Namespace, read: int, problems: tuple[str, ...]) -> bool:
     for problem in problems:
-        print(f"offcut: {problem}", file=sys.stderr)
+        warn(problem)
     if not call.quiet:
-        print(f"offcut: {many(read, 'project')} taken in", file=sys.stderr)
+        warn(f"{many(read, 'project')} taken in")
     return bool(problems)
 
 

@@ -15,10 +15,10 @@ from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
 from offcut.cli.originals import add_originals
 from offcut.cli.rhythm import add_rhythm
+from offcut.cli.saying import warn
 from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
-from offcut.core.words import printable
 
 _COMMANDS = ("detect", "demo", "find", "open", "originals", "rhythm", "tally", "turnover")
 
@@ -34,7 +34,7 @@ def main(words: Sequence[str] | None = None) -> int:
     if said and said[0] not in _COMMANDS and not said[0].startswith("-"):
         unknown = _no_command(said[0])
         if unknown:
-            print(printable(f"offcut: {unknown}"), file=sys.stderr)
+            warn(unknown)
             return 2
         said.insert(0, "open")
     call = parser.parse_args(said or ["open"])
@@ -42,13 +42,13 @@ def main(words: Sequence[str] | None = None) -> int:
         status: int = call.run(call)
         return status
     except OffcutError as error:
-        print(printable(f"offcut: {error}"), file=sys.stderr)
+        warn(error)
         return 1
     except BrokenPipeError:  # whoever read it has enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     except KeyboardInterrupt:
-        print("offcut: stopped", file=sys.stderr)
+        warn("stopped")
         return 1
 
 

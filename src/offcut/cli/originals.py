@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import answer, say, warn
 from offcut.core.conform_lists import (
     conform_document,
     conform_text,
@@ -25,7 +24,6 @@ from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.lists.timelines.xml import write_xml
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import save_project
-from offcut.core.words import printable
 
 _WRITERS = {"edl": write_edl, "otio": write_otio, "xml": write_xml, "aaf": write_aaf}
 
@@ -69,7 +67,7 @@ def run_originals(call: argparse.Namespace) -> int:
     bins = [read_list(b, media.rate, media.drop) for b in call.bins]
     rushes = rushes_in(call.folders, bins=bins, besides=[media], progress=told)
     for note in rushes.notes if not call.quiet else ():
-        print(f"offcut: {printable(note)}", file=sys.stderr)
+        warn(note)
     conform = conformed(film.source, rushes, progress=told)
     project = with_originals(film.project, conform)
     written = []
@@ -85,9 +83,9 @@ def run_originals(call: argparse.Namespace) -> int:
         keep_up(project, save_project(project, call.save))
         written.append(Path(call.save))
     if call.json:
-        print(json.dumps(conform_document(conform), ensure_ascii=False))
+        answer(conform_document(conform))
     elif not written:
-        print("\n".join(map(printable, conform_text(conform).split("\n"))))
+        say(conform_text(conform))
     for file in written if not call.quiet else ():
-        print(f"offcut: {file}", file=sys.stderr)
+        warn(file)
     return 0

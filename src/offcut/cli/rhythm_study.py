@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from collections.abc import Sequence
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import answer, say, warn
 from offcut.core.errors import OffcutError
 from offcut.core.looking_along import look_along
 from offcut.core.rhythm.charts import write_charts
@@ -26,7 +25,6 @@ from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from offcut.core.shot_prints import prints_of
 from offcut.core.study import Part, Studied, studied
 from offcut.core.timecode import Rate, rate_from
-from offcut.core.words import printable
 
 
 def run_rhythm(call: argparse.Namespace) -> int:
@@ -47,16 +45,16 @@ def run_rhythm(call: argparse.Namespace) -> int:
         beside += [one.lengths for one in more]
     for lengths in (first.lengths, *beside):
         if lengths.note and not call.quiet:
-            print(f"offcut: {printable(f'{lengths.name}: {lengths.note}')}", file=sys.stderr)
+            warn(f"{lengths.name}: {lengths.note}")
     study = _study(call, first, beside)
     written = _written(call, first, study)
     if call.json:
-        print(json.dumps(study_document(study), ensure_ascii=False, allow_nan=False))
+        answer(study_document(study))
     elif not written:
-        print(study_text(study))
+        say(study_text(study))
     if not call.quiet:
         for file in written:
-            print(f"offcut: {file}", file=sys.stderr)
+            warn(file)
     return 0
 
 
@@ -77,7 +75,7 @@ def _study(call: argparse.Namespace, first: Studied, beside: Sequence[ShotLength
             told = progress_told(call.quiet)
             films[source_id], trouble = look_along(project.source(source_id), progress=told)
             if trouble:
-                print(f"offcut: {trouble}", file=sys.stderr)
+                warn(trouble)
     return whole_study(
         _title(call, first),
         first.lengths,

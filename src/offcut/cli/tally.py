@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import answer, say, warn
 from offcut.core.change_list import change_document, comparison_text, write_change_list
 from offcut.core.errors import OffcutError
 from offcut.core.held_against import Held, carried, held, versions_compared
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import save_project
 from offcut.core.tally.versions.changes import Comparison
-from offcut.core.words import printable
 
 FORMS = ("pdf", "csv", "edl", "otio")
 
@@ -51,7 +49,7 @@ def run_tally(call: argparse.Namespace) -> int:
     new = held(call.new, film=call.new_film or "", likely=old.rate, progress=told)
     for note in (old.note, new.note):
         if note and not call.quiet:
-            print(f"offcut: {printable(note)}", file=sys.stderr)
+            warn(note)
     comparison = versions_compared(old, new, progress=told)
     written = [
         write_change_list(getattr(call, form), comparison, old, new)
@@ -61,12 +59,12 @@ def run_tally(call: argparse.Namespace) -> int:
     if call.save:
         written.append(_save_carried(call.save, old, new, comparison, call.quiet))
     if call.json:
-        print(json.dumps(change_document(comparison), ensure_ascii=False))
+        answer(change_document(comparison))
     elif not written:
-        print(printable_lines(comparison_text(comparison, old, new)))
+        say(comparison_text(comparison, old, new))
     if not call.quiet:
         for file in written:
-            print(f"offcut: {file}", file=sys.stderr)
+            warn(file)
     return 0
 
 
@@ -75,10 +73,5 @@ def _save_carried(path: str, old: Held, new: Held, comparison: Comparison, quiet
     done, new_id = carried(old, new, comparison)
     keep_up(done.project, save_project(done.project, path, in_hand=new_id))
     for sentence in done.left if not quiet else ():
-        print(f"offcut: stays with the old one: {printable(sentence)}", file=sys.stderr)
+        warn(f"stays with the old one: {sentence}")
     return Path(path)
-
-
-def printable_lines(text: str) -> str:
-    """Return lines with nothing in them that steers a terminal."""
-    return "\n".join(printable(line) for line in text.split("\n"))

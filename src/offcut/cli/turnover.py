@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from dataclasses import replace
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
+from offcut.cli.saying import beside, say, warn
 from offcut.core.errors import OffcutError, ProjectError
 from offcut.core.lists.registry import written_formats
 from offcut.core.media.opened import OpenedFilm
@@ -188,11 +188,11 @@ def run_turnover(call: argparse.Namespace) -> int:
     remarks = checked(plan, folder, films=films, copying=copying)
     for remark in remarks:
         if remark.code != "exists" or not call.overwrite:
-            print(f"offcut: {path.name}: {remark.words}", file=sys.stderr)
+            warn(f"{path.name}: {remark.words}")
     stop = next((r for r in remarks if r.weight is Weight.STOP), None)
     if call.check:
         for output in plan.outputs:
-            print(f"{output.name}  {output.what}, about {size_words(output.size)}")
+            say(f"{output.name}  {output.what}, about {size_words(output.size)}")
         return 1 if stop else 0
     if stop is not None or folder is None:
         raise OffcutError(f"{path.name}: nothing was handed over")
@@ -200,11 +200,11 @@ def run_turnover(call: argparse.Namespace) -> int:
         plan, folder, films, overwrite=call.overwrite, progress=progress_told(call.quiet)
     )
     for name, size in report.written:
-        print(f"{report.folder / name}  {size_words(size)}")
+        say(f"{report.folder / name}  {size_words(size)}")
     for words in (*report.notes, *report.problems):
-        print(f"offcut: {words}", file=sys.stderr)
+        warn(words)
     files = many(len(report.written), "file")
-    print(f"{files}, {size_words(report.size)}, in {report.seconds:.1f} s", file=sys.stderr)
+    beside(f"{files}, {size_words(report.size)}, in {report.seconds:.1f} s")
     _keep(path, report, plan)
     return 1 if report.problems else 0
 
@@ -214,7 +214,7 @@ def _keep(path: Path, report: Report, plan: Plan) -> None:
     try:
         lock = ProjectLock(path)
     except LockedError:
-        print("offcut: the project is open in a window, so this is not kept in it", file=sys.stderr)
+        warn("the project is open in a window, so this is not kept in it")
         return
     stamp = stamp_of(path)
     try:
@@ -222,5 +222,5 @@ def _keep(path: Path, report: Report, plan: Plan) -> None:
         made = with_handover(saved.project, report.handover(plan))
         save_project(made, path, over=stamp, in_hand=saved.in_hand)
     except ProjectError as error:
-        print(f"offcut: {error}, so this is not kept in it", file=sys.stderr)
+        warn(f"{error}, so this is not kept in it")
     lock.release()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
 import re
 import shutil
@@ -26,8 +27,10 @@ def write_whole(file: Path, data: bytes) -> None:
 def whole_file(file: Path) -> Iterator[Path]:
     """Give a path to write to that becomes ``file`` at the end, flushed to disk.
 
-    Where the writing raises, nothing of it stays and the old file is as it was. Raises OSError.
+    Where ``file`` is a link, what it leads to is written. Where the writing raises, nothing of it
+    stays and the old file is as it was. Raises OSError.
     """
+    file = behind_links(file)
     sweep(file.parent, f".{file.name[:60]}.")
     handle, name = tempfile.mkstemp(prefix=f".{file.name[:60]}.", suffix=PART, dir=file.parent)
     os.close(handle)
@@ -43,6 +46,27 @@ def whole_file(file: Path) -> Iterator[Path]:
     finally:
         with contextlib.suppress(OSError):
             aside.unlink(missing_ok=True)
+
+
+def behind_links(file: Path) -> Path:
+    """Return the file that a link leads to, itself where it is none or leads in a circle."""
+    try:
+        return Path(os.path.realpath(file)) if file.is_symlink() else file
+    except OSError:
+        return file
+
+
+_MOST_BYTES = 255
+
+
+def hidden_beside(file: Path, end: str) -> Path:
+    """Return a hidden file beside another that is named by it, whatever the length of its name."""
+    name = f".{file.name}{end}"
+    raw = os.fsencode(name)
+    if len(raw) <= _MOST_BYTES:
+        return file.with_name(name)
+    told = hashlib.blake2b(os.fsencode(file.name), digest_size=8).hexdigest()
+    return file.with_name(f".{os.fsdecode(raw[1:121])}{told}{end}")
 
 
 def sweep(folder: Path, head: str) -> None:
@@ -104,7 +128,9 @@ def bytes_below(place: Path) -> int:
 
 LONGEST = 180
 """Bytes a name may have before its suffix; file systems allow 255 with it."""
-_UNSAFE = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]')
+_UNSAFE = re.compile(
+    '[\x00-\x1f\x7f-\x9f/\\\\:*?"<>|\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff]'
+)
 _RESERVED = re.compile(r"(CON|PRN|AUX|NUL|COM\d|LPT\d)(\.|$)", re.IGNORECASE)
 
 

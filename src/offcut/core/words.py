@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import json
+import re
+from typing import Any
+
 
 def many(count: int, thing: str) -> str:
     """Return a count with its thing: 1 shot, 2 shots, 12 400 shots."""
@@ -11,6 +15,21 @@ def many(count: int, thing: str) -> str:
 def printable(text: str) -> str:
     """Return a text that a file brought along without what would steer a terminal or a page."""
     return "".join(c for c in text if c.isprintable())
+
+
+def printable_lines(text: str) -> str:
+    """Return lines with nothing in them that steers a terminal; tabs stay."""
+    return "".join(c for c in text if c in "\n\t" or c.isprintable())
+
+
+_STEERING = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ufeff\ud800-\udfff]")
+"""Control and direction characters beyond ASCII, and halves of characters."""
+
+
+def as_json(document: Any, indent: int | None = None) -> str:
+    """Return a document as JSON, in which what would steer a terminal or a page is spelt out."""
+    text = json.dumps(document, ensure_ascii=False, allow_nan=False, indent=indent)
+    return _STEERING.sub(lambda found: f"\\u{ord(found[0]):04x}", text)
 
 
 def size_words(size: int) -> str:

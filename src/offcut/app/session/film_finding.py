@@ -34,7 +34,7 @@ class FilmFinding(QObject):
     def look_for_films(self, folder: str | Path) -> None:
         """Look for every missing film in a folder and below, by content."""
         s = self._s
-        project, in_hand, history = s.project, s.in_hand, s.history
+        project, in_hand = s.project, s.in_hand
         gone = s.source.media if s.source is not None and s.film is None else None
 
         def work(job: Job) -> tuple[FilmSearch, FilmThere]:
@@ -50,16 +50,16 @@ class FilmFinding(QObject):
             return search, there
 
         def looked(got: tuple[FilmSearch, FilmThere]) -> None:
-            if s.history is history:
-                self._looked(*got, Path(folder), in_hand)
+            search, there = got
+            now = {x.id: x.media.fingerprint for x in s.project.sources}
+            same = {x.id for x in project.sources if now.get(x.id) == x.media.fingerprint}
+            found = {i: f for i, f in search.found.items() if i in same}
+            self._looked(replace(search, found=found), there, Path(folder), in_hand)
 
-        job = s.jobs.start("Looking for films", work)
-        job.done.connect(looked)
-        job.failed.connect(s.lost)
+        s.work("Looking for films", work, looked)
 
     def _looked(self, search: FilmSearch, there: FilmThere, folder: Path, in_hand: int) -> None:
-        s = self._s
-        found = {i: f for i, f in search.found.items() if s.project.holds(i)}
+        s, found = self._s, search.found
         if found:
             films = {i: moved(s.project.source(i).media, f) for i, f in found.items()}
             s.take_in(lambda p: project_with_films(p, films))

@@ -33,11 +33,11 @@ class ListsAndCuts(QObject):
             self._s.failed.emit("Open the film first, then the list that came with it")
             return
         media = source.media
-        job = self._s.jobs.start(
-            "Reading the list", lambda _job: read_list(path, media.rate, media.drop)
-        )
-        job.done.connect(self.list_read)
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Reading the list",
+            lambda _job: read_list(path, media.rate, media.drop),
+            self.list_read.emit, of=[source.id], quick=True,
+        )  # fmt: skip
 
     # the cuts alone
 
@@ -46,25 +46,23 @@ class ListsAndCuts(QObject):
         project, source_id = self._s.project, self._s.in_hand
         if not project.holds(source_id):
             return
-        job = self._s.jobs.start(
-            "Writing the cuts", lambda _job: write_cuts(project, source_id, path)
-        )
-        job.done.connect(
-            lambda file: self._s.said.emit(f"The cuts alone were written to {file.name}")
-        )
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Writing the cuts", lambda _job: write_cuts(project, source_id, path),
+            lambda file: self._s.said.emit(f"The cuts alone were written to {file.name}"),
+            whatever=True, quick=True,
+        )  # fmt: skip
 
     def take_cuts(self, path: str | Path, *, merge: bool) -> None:
         """Take a colleague's cuts in, merged with ours or in place of them, as one edit."""
         source_id = self._s.in_hand
-        job = self._s.jobs.start("Reading the cuts", lambda _job: read_cuts(path))
-        job.done.connect(lambda cuts: self._cuts_read(source_id, cuts, Path(path), merge))
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Reading the cuts", lambda _job: read_cuts(path),
+            lambda cuts: self._cuts_read(source_id, cuts, Path(path), merge),
+            of=[source_id], quick=True,
+        )  # fmt: skip
 
     def _cuts_read(self, source_id: int, cuts: Cuts, file: Path, merge: bool) -> None:
         s = self._s
-        if not s.project.holds(source_id):
-            return
         s.take_in_hand(source_id)
         why = misfit(cuts, s.project.source(source_id).media)
         if why:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import contextlib
+import threading
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
@@ -81,13 +83,16 @@ def film_name(media: Media) -> str:
 class ProjectFiles(QObject):
     """Brings films and projects in, and saves.
 
-    ``copied`` tells the sentence when a project is held by another window and a copy was opened;
+    ``leaving`` tells, when a project came and what is open has edits since it was asked for, what
+    is to be done once those may be left, and what where they may not; ``copied`` the sentence when
+    a project is held by another window and a copy was opened;
     ``missing`` tells what lies where the film in hand should be, None once it is there;
     ``opened`` the path of what was opened or saved. ``lists`` reads cut lists.
     ``search_at_once`` tells whether films are searched as soon as they came,
     ``keep_library`` whether projects that are saved and opened are known in the library.
     """
 
+    leaving = Signal(object, object)
     copied = Signal(str)
     missing = Signal(object)
     opened = Signal(str)
@@ -100,8 +105,9 @@ class ProjectFiles(QObject):
         self._stamp: str | None = None
         self._lock: ProjectLock | None = None
         self._saving: Job | None = None
-        self._turn = 0
-        self._turn_of_first = -1
+        self._opening: Job | None = None
+        self._locking = threading.Lock()
+        self._lock_to_come: ProjectLock | None = None
         self.search_at_once = self.keep_library = True
         session.film_wanted.connect(self._open_wanted)
         session.film_changed.connect(self._tell_missing)
@@ -131,7 +137,6 @@ class ProjectFiles(QObject):
         (the demo's own): that is nothing to undo.
         """
         wanted = [Path(p) for p in paths]
-        turn = self._turn
 
         def work(job: Job) -> _Came:
             came = arrived(wanted, job.stop)
@@ -150,13 +155,9 @@ class ProjectFiles(QObject):
 
         alone = len(wanted) == 1 and not wanted[0].is_dir()
         words = "Opening the film" if alone else "Looking for films"
-        job = self._s.jobs.start(words, work)
-        job.done.connect(lambda came: self._films_opened(came, turn, stay, given))
-        job.failed.connect(self._s.lost)
+        self._s.work(words, work, lambda came: self._films_opened(came, stay, given), quick=alone)
 
-    def _films_opened(self, came: _Came, turn: int, stay: bool, given: bool) -> None:
-        if turn not in (self._turn, self._turn_of_first):
-            return  # another project was opened meanwhile
+    def _films_opened(self, came: _Came, stay: bool, given: bool) -> None:
         s, here = self._s, self._s.in_hand
         for film, problem in came.got:
             if film is None:
@@ -200,9 +201,8 @@ class ProjectFiles(QObject):
             first, *rest = films
             project = bring_in(Project(), first)
             title = first.title or film_name(first.media).replace("-", " ")
-            turn = self._turn
-            self._put_in(name_project(project, title), None, None, 0, None)
-            self._turn_of_first = turn  # others that were asked for with it belong to it too
+            # others that were asked for with it belong to it too
+            self._put_in(name_project(project, title), None, None, 0, None, begun=True)
             ids.append(s.in_hand)
         if rest:
             names = many(len(rest), "film") if len(rest) > 1 else Path(rest[0].media.path).name
@@ -243,26 +243,24 @@ class ProjectFiles(QObject):
 
     def new_project(self) -> None:
         """Begin with an empty project."""
+        self._let_opening_go()
         self._put_in(Project(), None, None, 0, None)
 
     def open_project(self, path: str | Path) -> None:
-        """Open a project file and its film; a copy of it when another window holds it."""
-        file = Path(path).absolute()
-        own, keep = self._lock, self.keep_library
+        """Open a project file and its film; a copy of it when another window holds it.
 
-        def work(_job: Job) -> tuple[_Opened, str, ProjectLock | None, str]:
+        Of several the one that was asked for last is opened.
+        """
+        file = Path(path).absolute()
+        keep = self.keep_library
+
+        def work(job: Job) -> tuple[_Opened, str, ProjectLock | None, str]:
             stamp = stamp_of(file)
             saved = read_project(file)
             opened = _opened(saved.project, saved.in_hand, file, saved.waiting)
-            if keep:
+            if keep and not job.stop.is_set():
                 keep_up(saved.project, file)
-            if own is not None and own.file == file:
-                return opened, stamp, own, ""
-            try:
-                return opened, stamp, ProjectLock(file), ""
-            except LockedError as held:
-                since = f", since {held.since.astimezone():%H:%M}" if held.since else ""
-                return opened, stamp, None, f"{held}{since}"
+            return opened, stamp, *self._locked(file, job)
 
         def put_in(got: tuple[_Opened, str, ProjectLock | None, str]) -> None:
             opened, stamp, lock, held = got
@@ -273,22 +271,16 @@ class ProjectFiles(QObject):
                 self._s.mark_unsaved()
                 self.copied.emit(held)
 
-        job = self._s.jobs.start("Opening the project", work)
-        job.done.connect(put_in)
-        job.failed.connect(self._s.lost)
+        self._open("Opening the project", work, put_in)
 
     def bring_back(self, left: LeftWork) -> None:
         """Go on with work that was left; it counts as unsaved until it is saved."""
         file = left.file
 
-        def work(_job: Job) -> tuple[_Opened, ProjectLock | None]:
-            lock = None
-            if file is not None and file.parent.is_dir():
-                try:
-                    lock = ProjectLock(file)
-                except LockedError:
-                    lock = None
-            return _opened(left.project, left.in_hand, file), lock
+        def work(job: Job) -> tuple[_Opened, ProjectLock | None]:
+            opened = _opened(left.project, left.in_hand, file)
+            there = file is not None and file.parent.is_dir()
+            return opened, self._locked(file, job)[0] if there and file is not None else None
 
         def put_in(got: tuple[_Opened, ProjectLock | None]) -> None:
             opened, lock = got
@@ -296,9 +288,74 @@ class ProjectFiles(QObject):
             self._s.mark_unsaved()
             left.forget()
 
-        job = self._s.jobs.start("Bringing work back", work)
-        job.done.connect(put_in)
-        job.failed.connect(self._s.lost)
+        self._open("Bringing work back", work, put_in)
+
+    def _open(
+        self, words: str, work: Callable[[Job], Any], put_in: Callable[[Any], object]
+    ) -> None:
+        """Read a project and put it in the place of the one that is open.
+
+        Edits made since it was asked for are left only where a person says so.
+        """
+        s, left = self._s, self._s.project
+        self._let_opening_go()
+
+        def came(got: Any) -> None:
+            if job is not self._opening:
+                return  # another one was asked for since
+            self._opening = None
+            if job.stop.is_set():
+                self._let_lock_go()
+                s.said.emit("Stopped: the project that was open stays open")
+            elif s.history.saved or s.project is left:
+                go_on(got)
+            else:
+                self.leaving.emit(lambda: go_on(got), self._let_lock_go)
+
+        def go_on(got: Any) -> None:
+            put_in(got)
+            self._let_lock_go()
+
+        def failed(words: str) -> None:
+            if job is self._opening:
+                self._opening = None
+                self._let_lock_go()
+                s.lost.emit(words)
+
+        job = s.work(words, work, came, whatever=True, failed=failed, quick=True)
+        self._opening = job
+
+    def _let_opening_go(self) -> None:
+        """Give up what is being opened: something else was asked for."""
+        if self._opening is not None:
+            self._opening.stop.set()
+            self._opening = None
+
+    def _locked(self, file: Path, job: Job) -> tuple[ProjectLock | None, str]:
+        """Return the lock of a project, or in words why it is held. Called on a job's thread."""
+        with self._locking:
+            if job.stop.is_set():
+                return None, ""
+            for own in (self._lock, self._lock_to_come):
+                if own is not None and own.file == file:
+                    return own, ""
+            try:
+                lock = ProjectLock(file)
+            except LockedError as held:
+                since = f", since {held.since.astimezone():%H:%M}" if held.since else ""
+                return None, f"{held}{since}"
+            if self._lock_to_come is not None:
+                self._lock_to_come.release()
+            self._lock_to_come = lock
+            return lock, ""
+
+    def _let_lock_go(self) -> None:
+        """Let go a lock that was taken for a project that did not come."""
+        with self._locking:
+            if self._lock_to_come not in (None, self._lock):
+                assert self._lock_to_come is not None
+                self._lock_to_come.release()
+            self._lock_to_come = None
 
     def _project_opened(
         self, opened: _Opened, file: Path | None, lock: ProjectLock | None, stamp: str | None
@@ -329,13 +386,14 @@ class ProjectFiles(QObject):
         lock: ProjectLock | None,
         in_hand: int,
         stamp: str | None,
+        *,
+        begun: bool = False,
     ) -> None:
-        if self._lock is not None and self._lock is not lock:
-            self._lock.release()
-        self._lock, self._stamp = lock, stamp
-        self._turn += 1
-        self._turn_of_first = -1
-        self._s.put_in(project, file, in_hand)
+        with self._locking:
+            if self._lock is not None and self._lock is not lock:
+                self._lock.release()
+            self._lock, self._stamp = lock, stamp
+        self._s.put_in(project, file, in_hand, begun=begun)
 
     def close(self) -> None:
         """Let others have the project; what is still to be searched goes on next time."""
@@ -345,6 +403,8 @@ class ProjectFiles(QObject):
                 save_project(
                     s.project, s.file, over=self._stamp, in_hand=s.in_hand, waiting=waiting
                 )
+        self._let_opening_go()
+        self._let_lock_go()
         if self._lock is not None:
             self._lock.release()
             self._lock = None
@@ -353,18 +413,17 @@ class ProjectFiles(QObject):
 
     def _open_wanted(self, source_id: int) -> None:
         """Open a film of the project that is looked at and not open."""
-        s, turn = self._s, self._turn
+        s = self._s
         media = s.project.source(source_id).media
         known = s.bench_of(source_id).missing is not None
         s.film_opening(source_id)
-        job = s.jobs.start("Opening the film", lambda _job: film_there(media))
-        job.done.connect(lambda there: self._wanted_opened(source_id, there, turn, known))
-        job.failed.connect(s.lost)
+        s.work(
+            "Opening the film", lambda _job: film_there(media),
+            lambda there: self._wanted_opened(source_id, there, known), of=[source_id], quick=True,
+        )  # fmt: skip
 
-    def _wanted_opened(self, source_id: int, there: FilmThere, turn: int, known: bool) -> None:
+    def _wanted_opened(self, source_id: int, there: FilmThere, known: bool) -> None:
         s = self._s
-        if turn != self._turn or not s.project.holds(source_id):
-            return
         if there.film is not None:
             film = there.film
             s.take_in(lambda p: with_shape_of(p, source_id, film))
@@ -409,13 +468,13 @@ class ProjectFiles(QObject):
             held = lock or ProjectLock(file)
             try:
                 save_project(project, file, over=over, in_hand=in_hand, waiting=waiting)
-            except OffcutError:
+                if keep:
+                    keep_up(project, file)
+                return held, stamp_of(file)
+            except BaseException:
                 if held is not lock:
                     held.release()
                 raise
-            if keep:
-                keep_up(project, file)
-            return held, stamp_of(file)
 
         def saved(got: tuple[ProjectLock, str]) -> None:
             if s.history is not history:
@@ -438,7 +497,6 @@ class ProjectFiles(QObject):
             if then is not None:
                 then(s.history is history and s.history.saved)
 
-        job = self._saving = s.jobs.start("Saving", work)
-        job.done.connect(saved)
-        job.failed.connect(failed)
-        job.ended.connect(ended)
+        self._saving = s.work(
+            "Saving", work, saved, whatever=True, failed=failed, ended=ended, quick=True
+        )

@@ -304,12 +304,14 @@ class SeamSearch(QObject):
         )  # fmt: skip
         self._now = search
         search.began = time.monotonic()
-        job = search.job = self._s.jobs.start(search.words, lambda job: search_film(asked, job))
-        job.partial.connect(lambda found: self._came(search, found))
-        job.progressed.connect(lambda done, whole: self._told(search, done, whole))
-        job.done.connect(lambda found: self._found(search, found))
-        job.failed.connect(lambda words: self._failed(search, words))
-        job.ended.connect(lambda: self._ended(search))
+        search.job = self._s.work(
+            search.words, lambda job: search_film(asked, job),
+            lambda found: self._found(search, found), of=[search.source_id],
+            partial=lambda found: self._came(search, found),
+            progressed=lambda done, whole: self._told(search, done, whole),
+            failed=lambda words: self._failed(search, words),
+            ended=lambda: self._ended(search),
+        )  # fmt: skip
         if not search.gently:
             self._round.films.add(search.source_id)
 
@@ -339,13 +341,13 @@ class SeamSearch(QObject):
         source = self._s.project.source(source_id)
         media, start, end = source.media, source.start, source.end
         crop = crop_of(source)
-        job = self._s.jobs.start(
-            "Reading what was measured", lambda _job: kept_trace(media, start, end, crop)
-        )
-        job.done.connect(lambda trace: self._kept_read(source_id, trace, start))
+        self._s.work(
+            "Reading what was measured", lambda _job: kept_trace(media, start, end, crop),
+            lambda trace: self._kept_read(source_id, trace, start), of=[source_id], quick=True,
+        )  # fmt: skip
 
     def _kept_read(self, source_id: int, trace: NDArray[np.float32], start: int) -> None:
-        if self._s.project.holds(source_id) and self._s.bench_of(source_id).film is None:
+        if self._s.bench_of(source_id).film is None:
             self._s.measured(source_id, trace, start)
             self._s.refresh()
 
@@ -487,13 +489,12 @@ class SeamSearch(QObject):
             found = find_seams(film, low, high, crop=crop, stop=job.stop, progress=job.tell)
             return best_seam(found.signals, start, end) if found.complete else None
 
-        job = self._s.jobs.start("Looking for one seam", work)
-        job.done.connect(lambda seam: self._one_found(source.id, seam, start, end))
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Looking for one seam", work,
+            lambda seam: self._one_found(source.id, seam, start, end), of=[source.id], quick=True,
+        )  # fmt: skip
 
     def _one_found(self, source_id: int, seam: Seam | None, start: int, end: int) -> None:
-        if not self._s.project.holds(source_id):
-            return
         self._s.take_in_hand(source_id)
         if seam is None:
             where = f"{self._s.words_of(start)} and {self._s.words_of(end)}"

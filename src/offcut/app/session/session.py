@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable
 from fractions import Fraction
 from itertools import takewhile
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,7 @@ from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.bench import Bench
 from offcut.app.session.file_places import FilePlaces
-from offcut.app.session.jobs import Jobs
+from offcut.app.session.jobs import Hearer, Job, Jobs
 from offcut.core.errors import OffcutError
 from offcut.core.judge.camera_stops import is_stop
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
@@ -42,7 +43,8 @@ Verb = Callable[[Project, int], Project]
 class Session(QObject):
     """What the window shows. Views ask it and call its methods; it alone changes what is open.
 
-    Attributes: ``history`` the project and its undo; ``file`` where the project is saved;
+    Attributes: ``history`` the project and its undo; ``token`` what is another object in every
+    project that is put in; ``file`` where the project is saved;
     ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``chosen`` the ids of
     the films that are chosen on the shelf; ``picked`` the shots that are chosen on the Board;
     ``order_id`` the running order in hand, 0 for none; ``handing`` what Turnover is opened for,
@@ -89,6 +91,7 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.history = History(Project())
+        self.token = object()
         self.jobs = Jobs(self)
         self.file: Path | None = None
         self.in_hand = 0
@@ -143,7 +146,7 @@ class Session(QObject):
     @property
     def films(self) -> dict[int, OpenedFilm]:
         """The films that are open now, by the ids of their sources."""
-        held = ((i, bench.film) for i, bench in self._benches.items())
+        held = [(i, bench.film) for i, bench in list(self._benches.items())]  # any thread asks
         return {i: film for i, film in held if film is not None}
 
     @property
@@ -301,6 +304,58 @@ class Session(QObject):
         parked = self.selected[0] if self.selected else None
         place = next((i for i, s in enumerate(open_ones) if s.id == parked), -1)
         return [*open_ones[place + 1 : place + 3], *stops]
+
+    # work off the interface thread
+
+    def work(
+        self,
+        words: str,
+        work: Callable[[Job], Any],
+        done: Hearer | None = None,
+        *,
+        of: Iterable[int] = (),
+        whatever: bool = False,
+        failed: Hearer | None = None,
+        progressed: Hearer | None = None,
+        partial: Hearer | None = None,
+        ended: Hearer | None = None,
+        quick: bool = False,
+    ) -> Job:
+        """Begin work on a thread; what comes of it is heard on the interface thread.
+
+        ``done`` hears the answer, ``failed`` a sentence (`lost` tells it where nothing else does),
+        ``progressed`` (done, whole), ``partial`` what comes on the way, ``ended`` the end, always.
+        The answer belongs to the project that is open now, and to the films ``of`` these ids: it is
+        dropped once another project is open or one of them is gone or is another film. With
+        ``whatever`` it belongs to none and is always heard. ``quick`` is what a person waits for.
+        """
+        token, media = self.token, {i: self._is_of(i) for i in of}
+
+        def holds() -> bool:
+            same = all(self._is_of(i) == known for i, known in media.items())
+            return self.token is token and same
+
+        job = self.jobs.start(words, work, quick=quick, holds=None if whatever else holds)
+
+        def tell(words: str) -> None:
+            if not job.stop.is_set():
+                self.lost.emit(words)
+
+        heard = (
+            (job.done, done), (job.failed, failed or tell), (job.progressed, progressed),
+            (job.partial, partial), (job.ended, ended),
+        )  # fmt: skip
+        for word, hearer in heard:
+            if hearer is not None:
+                word.connect(hearer)
+        return job
+
+    def _is_of(self, source_id: int) -> str:
+        """Return by what a film is known, empty where the project does not hold it."""
+        if not self.project.holds(source_id):
+            return ""
+        media = self.project.source(source_id).media
+        return media.fingerprint or media.path
 
     # edits
 
@@ -541,8 +596,15 @@ class Session(QObject):
         if source_id == self.in_hand:
             self.film_changed.emit()
 
-    def put_in(self, project: Project, file: Path | None, in_hand: int = 0) -> None:
-        """Put another project in; ``in_hand`` is the film to look at, the first one for 0."""
+    def put_in(
+        self, project: Project, file: Path | None, in_hand: int = 0, *, begun: bool = False
+    ) -> None:
+        """Put another project in; ``in_hand`` is the film to look at, the first one for 0.
+
+        ``begun`` is what comes of the empty project that is open: work asked for in that goes on.
+        """
+        if not begun:
+            self.token = object()
         self.history = History(project)
         self.history.mark_saved()
         self.file = file

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from offcut.app.session.session import Session
 
@@ -42,6 +43,16 @@ def ask_place(
     start = str(_start(session, kind) / name)
     path, form = QFileDialog.getSaveFileName(owner, title, start, forms)
     return _went(session, kind, path), form
+
+
+def ask(
+    owner: QWidget, words: str, buttons: QMessageBox.StandardButton
+) -> QMessageBox.StandardButton:
+    """Ask a question, letter by letter whatever names are in it; return the button pressed."""
+    box = QMessageBox(QMessageBox.Icon.Question, "Offcut", "", buttons, owner)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(words)
+    return QMessageBox.StandardButton(box.exec())
 
 
 def _start(session: Session, kind: str) -> Path:

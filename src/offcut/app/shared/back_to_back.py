@@ -16,9 +16,10 @@ from itertools import accumulate
 from pathlib import Path
 
 from av.video.reformatter import VideoReformatter
-from PySide6.QtCore import QObject, Qt, QThread, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from offcut.app.session.standing import StandingThread
 from offcut.app.shared.picture_workers import image_of
 from offcut.app.shared.player_sound import Sound
 from offcut.core.errors import OffcutError
@@ -168,8 +169,10 @@ class BackToBack(QObject):
             self.stop()
 
 
-class DueDecoder(QThread):
+class DueDecoder(StandingThread):
     """Decodes pictures ahead of their moments."""
+
+    again = False
 
     def __init__(
         self, stretches: tuple[PlayedStretch, ...], room: tuple[int, int], clock: BackToBack
@@ -179,7 +182,6 @@ class DueDecoder(QThread):
         self._begins = [Fraction(0), *accumulate(s.seconds for s in stretches)]
         self._room = room
         self._clock = clock
-        self._leaving = threading.Event()
         self._lock = threading.Condition()
         self._queue: deque[_DuePicture] = deque()
         self._over = False
@@ -202,27 +204,24 @@ class DueDecoder(QThread):
                 return self._queue.popleft()
         return None
 
-    def leave(self) -> None:
-        """Stop and wait."""
-        self._leaving.set()
+    def wake(self) -> None:
         with self._lock:
             self._lock.notify_all()
-        self.wait(20_000)
 
-    def run(self) -> None:
+    def serve(self) -> None:
         for stretch in self._stretches:  # opened first: the sound needs them all
-            if stretch.source.id not in self.films and not self._leaving.is_set():
+            if stretch.source.id not in self.films and not self.leaving.is_set():
                 self.films[stretch.source.id] = self._opened(stretch)
-        try:
-            for n, stretch in enumerate(self._stretches):
-                self._play(n, stretch)
-                if self._leaving.is_set():
-                    return
-        finally:
-            with self._lock:
-                self._over = True
-            for reader in self._readers.values():
-                reader.close()
+        for n, stretch in enumerate(self._stretches):
+            self._play(n, stretch)
+            if self.leaving.is_set():
+                return
+
+    def let_go(self) -> None:
+        with self._lock:
+            self._over = True
+        for reader in self._readers.values():
+            reader.close()
 
     def _opened(self, stretch: PlayedStretch) -> OpenedFilm | None:
         if stretch.film is not None:
@@ -255,7 +254,12 @@ class DueDecoder(QThread):
 
     def _play(self, n: int, stretch: PlayedStretch) -> None:
         rate = stretch.source.media.rate
-        reader, reformatter = self._reader(stretch), VideoReformatter()
+        reformatter = VideoReformatter()
+        try:
+            reader = self._reader(stretch)
+        except OffcutError as error:
+            self.problems.append(str(error))
+            reader = None
         size = fit(*shown_size(stretch.source.media), *self._room)
         display = None
         try:
@@ -263,7 +267,7 @@ class DueDecoder(QThread):
         except OffcutError as error:
             self.problems.append(str(error))
         frame = stretch.start
-        while frame < stretch.end and not self._leaving.is_set():
+        while frame < stretch.end and not self.leaving.is_set():
             moment = self._begins[n] + (frame - stretch.start) / rate
             late = int((self._clock.now() - moment) * rate)
             if late > 2:  # leave out what is over already
@@ -283,7 +287,7 @@ class DueDecoder(QThread):
                     self.problems.append(f"{name}: {error}")
                     reader = None
             with self._lock:
-                while not self._leaving.is_set() and moment - self._clock.now() > AHEAD:
+                while not self.leaving.is_set() and moment - self._clock.now() > AHEAD:
                     self._lock.wait(0.05)
                 self._queue.append(_DuePicture(moment, n, frame, image))
             frame += 1

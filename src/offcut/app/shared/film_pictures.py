@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
+from offcut.app.session.standing import StandingThread
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
 from offcut.core.media.pictures import rgb_of
@@ -91,20 +92,24 @@ class FilmPictures(QObject):
         """Stop the thread for good."""
         self._closed = True
         if self._worker is not None:
-            self._worker.leaving.set()
-            with self._lock:
-                self._lock.notify_all()
-            self._worker.wait(20_000)
+            self._worker.leave()
             self._worker = None
 
+    def wake(self) -> None:
+        """End the worker's waiting."""
+        with self._lock:
+            self._lock.notify_all()
 
-class _Worker(QThread):
+
+class _Worker(StandingThread):
     def __init__(self, pictures: FilmPictures) -> None:
         super().__init__()
         self._pictures = pictures
-        self.leaving = threading.Event()
 
-    def run(self) -> None:
+    def wake(self) -> None:
+        self._pictures.wake()
+
+    def serve(self) -> None:
         while not self.leaving.is_set():
             taken = self._pictures.take(self.leaving)
             if taken is None:

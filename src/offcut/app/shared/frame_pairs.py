@@ -12,6 +12,7 @@ from av.video.reformatter import VideoReformatter
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
+from offcut.app.session.standing import StandingThread
 from offcut.app.shared.picture_workers import image_of
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
@@ -75,31 +76,35 @@ class FramePairs(QObject):
         """Stop the thread for good."""
         self._closed = True
         if self._worker is not None:
-            self._worker.leaving.set()
-            with self._lock:
-                self._lock.notify_all()
-            self._worker.wait(20_000)
+            self._worker.leave()
             self._worker = None
 
+    def wake(self) -> None:
+        """End the worker's waiting."""
+        with self._lock:
+            self._lock.notify_all()
 
-class _PairWorker(QThread):
+
+class _PairWorker(StandingThread):
     def __init__(self, pairs: FramePairs) -> None:
         super().__init__()
         self._pairs = pairs
-        self.leaving = threading.Event()
         self._readers: OrderedDict[object, Reader | None] = OrderedDict()
         self._reformatter = VideoReformatter()
 
-    def run(self) -> None:
-        try:
-            while (taken := self._pairs.take(self.leaving)) is not None:
-                key, asked, room = taken
-                images = [self._image(a, room) if a is not None else None for a in asked]
-                self._pairs.came.emit(key, *images)
-        finally:
-            for reader in self._readers.values():
-                if reader is not None:
-                    reader.close()
+    def wake(self) -> None:
+        self._pairs.wake()
+
+    def serve(self) -> None:
+        while (taken := self._pairs.take(self.leaving)) is not None:
+            key, asked, room = taken
+            images = [self._image(a, room) if a is not None else None for a in asked]
+            self._pairs.came.emit(key, *images)
+
+    def let_go(self) -> None:
+        for reader in self._readers.values():
+            if reader is not None:
+                reader.close()
 
     def _image(self, asked: AskedFrame, room: tuple[int, int]) -> QImage | None:
         source = asked.source

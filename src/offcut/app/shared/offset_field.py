@@ -8,6 +8,7 @@ from fractions import Fraction
 from PySide6.QtGui import QValidator
 from PySide6.QtWidgets import QSpinBox
 
+from offcut.app.theme.parts import plain
 from offcut.core.errors import OffcutError
 from offcut.core.timecode import frame_from_typed, timecode_from_frame
 
@@ -26,7 +27,7 @@ class OffsetField(QSpinBox):
         self._clock = clock
         self.setRange(-MOST, MOST)
         self.setAccessibleName(name)
-        self.setToolTip(f"{name}: a timecode, or frames; the arrows go by one frame")
+        self.setToolTip(plain(f"{name}: a timecode, or frames; the arrows go by one frame"))
         self.setKeyboardTracking(False)
         self.setObjectName("mono")
         self.lineEdit().setTextMargins(4, 0, 0, 0)

@@ -13,10 +13,10 @@ import av
 import numpy as np
 from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
-from PySide6.QtCore import QThread
 from PySide6.QtGui import QImage
 
-from offcut.core.errors import OffcutError
+from offcut.app.session.standing import StandingThread
+from offcut.core.errors import MediaError, OffcutError
 from offcut.core.media.display import Display, display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
@@ -118,36 +118,32 @@ class _Proxies:
             reader.close()
 
 
-class _Worker(QThread):
-    """A thread that serves until it is told to leave."""
+class _Worker(StandingThread):
+    """A thread that serves pictures."""
 
     def __init__(self, pictures: Asked) -> None:
         super().__init__()
         self._pictures = pictures
-        self._leaving = threading.Event()
         self._reformatter = VideoReformatter()
         self._proxies = _Proxies(pictures)
 
-    def leave(self) -> None:
-        """Stop and wait."""
-        self._leaving.set()
+    def wake(self) -> None:
         self._pictures.wake()
-        self.wait(20_000)
+
+    def let_go(self) -> None:
+        self._proxies.close()
 
 
 class StandInWorker(_Worker):
     """Gives pictures of proxies, at once, while those of the film itself are decoded elsewhere."""
 
-    def run(self) -> None:
-        try:
-            while not self._leaving.is_set():
-                taken = self._pictures.take_for_proxy(self._leaving)
-                if taken is None:
-                    return
-                if not self._gave(*taken):
-                    self._leaving.wait(0.02)  # the film itself is on its way
-        finally:
-            self._proxies.close()
+    def serve(self) -> None:
+        while not self.leaving.is_set():
+            taken = self._pictures.take_for_proxy(self.leaving)
+            if taken is None:
+                return
+            if not self._gave(*taken):
+                self.leaving.wait(0.02)  # the film itself is on its way
 
     def _gave(self, shown: ShownFilm, key: Key) -> bool:
         frame, width, height = key
@@ -189,15 +185,12 @@ class PictureWorker(_Worker):
         self._kept: Thumbnails | None = None
         self._display: Display | None = None
 
-    def run(self) -> None:
-        try:
-            self._serve()
-        finally:
-            for _, reader in self._readers.values():
-                reader.close()
-            self._proxies.close()
-            for kept in self._disks.values():
-                kept.close()
+    def let_go(self) -> None:
+        for _, reader in self._readers.values():
+            reader.close()
+        super().let_go()
+        for kept in self._disks.values():
+            kept.close()
 
     def _turn_to(self, shown: ShownFilm) -> None:
         """Turn to the film that is shown now."""
@@ -226,7 +219,11 @@ class PictureWorker(_Worker):
             if reader is not None:
                 reader.close()
             purpose = Purpose.SMALL if self._small else Purpose.PLAY
-            reader = open_reader(shown.film, purpose, threads=self._threads)
+            try:
+                reader = open_reader(shown.film, purpose, threads=self._threads)
+            except MediaError as error:
+                self._pictures.trouble.emit(str(error))
+                return None
         self._readers[shown.name] = (shown.film, reader)
         while len(self._readers) > OPEN_READERS:
             self._readers.popitem(last=False)[1][1].close()
@@ -241,7 +238,7 @@ class PictureWorker(_Worker):
         if proxy is None or not proxy.holds(key[0]):
             return False
         if moving:
-            self._leaving.wait(0.004)
+            self.leaving.wait(0.004)
             return True
         try:
             picture = proxy.frame(key[0])
@@ -250,10 +247,10 @@ class PictureWorker(_Worker):
         self._give(key, picture)
         return True
 
-    def _serve(self) -> None:
+    def serve(self) -> None:
         near = 0
-        while not self._leaving.is_set():
-            taken = self._pictures.take_wanted(near, self._leaving)
+        while not self.leaving.is_set():
+            taken = self._pictures.take_wanted(near, self.leaving)
             if taken is None:
                 return
             shown, key = taken
@@ -274,14 +271,14 @@ class PictureWorker(_Worker):
                 continue
             if self._small and self._pictures.searching and time.monotonic() < self._free_at:
                 self._pictures.postpone(key)  # the search may leave it by then
-                self._leaving.wait(0.04)
+                self.leaving.wait(0.04)
                 continue
             if self._small and self._stood_in(reader, shown, key):
                 near = key[0]
                 continue
             near = key[0]
             self._target = key
-            self._pictures.give_way(self._leaving)
+            self._pictures.give_way(self.leaving)
             began = time.monotonic()
             try:
                 picture = reader.frame(near, self._passed)
@@ -340,8 +337,8 @@ class PictureWorker(_Worker):
 
     def _passed(self, frame: int, picture: av.VideoFrame) -> None:
         self._spread(frame, picture)
-        self._pictures.give_way(self._leaving)
-        if self._leaving.is_set() or not self._pictures.still_wanted(self._name, self._target):
+        self._pictures.give_way(self.leaving)
+        if self.leaving.is_set() or not self._pictures.still_wanted(self._name, self._target):
             raise _NoLongerWanted
 
     def _spread(self, frame: int, picture: av.VideoFrame) -> None:

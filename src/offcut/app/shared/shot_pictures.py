@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
+from offcut.app.session.standing import StandingThread
 from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
@@ -165,11 +166,13 @@ class ShotPictures(QObject):
         with self._lock:
             self._wanted.clear()
         if self._worker is not None:
-            self._worker.leaving.set()
-            with self._lock:
-                self._lock.notify_all()
-            self._worker.wait(20_000)
+            self._worker.leave()
             self._worker = None
+
+    def wake(self) -> None:
+        """End the worker's waiting."""
+        with self._lock:
+            self._lock.notify_all()
 
     # for the worker
 
@@ -245,13 +248,15 @@ class ShotPictures(QObject):
         self._one_came.emit()
 
 
-class _ShotPictureWorker(QThread):
+class _ShotPictureWorker(StandingThread):
     def __init__(self, pictures: ShotPictures) -> None:
         super().__init__()
         self._pictures = pictures
-        self.leaving = threading.Event()
 
-    def run(self) -> None:
+    def wake(self) -> None:
+        self._pictures.wake()
+
+    def serve(self) -> None:
         frames = FramePictures(self._pictures.films())
         try:
             while (wanted := self._pictures.take(self.leaving)) is not None:

@@ -147,9 +147,10 @@ class FramingSheet(QDialog):
         def work(job: Job) -> FoundFraming:
             return find_framing(film, source.start, source.end, job.stop, thorough=True)
 
-        job = self._job = self._s.jobs.start("Looking for bars and gate", work)
-        job.done.connect(lambda found: self._found(job, found))
-        job.failed.connect(self._s.lost)
+        job = self._job = self._s.work(
+            "Looking for bars and gate", work, lambda found: self._found(job, found),
+            of=[source.id],
+        )  # fmt: skip
 
     def _found(self, job: Job, found: FoundFraming) -> None:
         if job is not self._job:

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QTabWidget,
@@ -126,7 +125,7 @@ class KeySheet(QDialog):
             for i, command in enumerate(members, start=1):
                 line = self.lines[command.id] = KeyLine(self._actions, command)
                 grid.addWidget(line, tall[column] + i, 2 * column)
-                grid.addWidget(QLabel(command.words), tall[column] + i, 2 * column + 1)
+                grid.addWidget(label(command.words), tall[column] + i, 2 * column + 1)
             tall[column] += len(members) + 2
             grid.setRowMinimumHeight(tall[column] - 1, 10)
         grid.setRowStretch(max(tall), 1)

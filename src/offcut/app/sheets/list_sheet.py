@@ -28,7 +28,7 @@ from offcut.app.session.session import Session
 from offcut.app.shared.pictures import Pictures
 from offcut.app.sheets.join_table import JoinTable, verdict_words
 from offcut.app.sheets.places_table import PlacesTable
-from offcut.app.theme.parts import label, number, pane
+from offcut.app.theme.parts import label, number, pane, plain
 from offcut.core.errors import OffcutError
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.project import Project
@@ -190,7 +190,7 @@ class ListSheet(QDialog):
         box.addWidget(label("What to make of it", "head"))
         for use, words, why in _USES:
             choice = QRadioButton(words)
-            choice.setToolTip(why)
+            choice.setToolTip(plain(why))
             choice.setProperty("use", use.value)
             choice.setChecked(use is self.taking.likely)
             choice.setEnabled(self.taking.fits(use))
@@ -216,7 +216,7 @@ class ListSheet(QDialog):
     def _shifter(self, words: str, by: int, tip: str) -> QToolButton:
         button = QToolButton()
         button.setText(words)
-        button.setToolTip(tip)
+        button.setToolTip(plain(tip))
         button.setAccessibleName(tip)
         button.setAutoRepeat(True)
         button.clicked.connect(lambda: self.set_offset(self.offset + by, ""))
@@ -230,11 +230,10 @@ class ListSheet(QDialog):
         if source is None:
             return
         self._why.setText("looking where it lies …")
-        job = self._finding = self._s.jobs.start(
-            "Laying the list on the film", lambda _job: taking.laid(source, use)
-        )
-        job.done.connect(lambda fit: self._fit_found(job, fit))
-        job.failed.connect(self._s.lost)
+        job = self._finding = self._s.work(
+            "Laying the list on the film", lambda _job: taking.laid(source, use),
+            lambda fit: self._fit_found(job, fit), of=[source.id], quick=True,
+        )  # fmt: skip
 
     def _fit_found(self, job: Job, fit: Fit) -> None:
         if job is self._finding:
@@ -375,8 +374,10 @@ class ListSheet(QDialog):
             except OffcutError as error:
                 return _Foreseen(0, str(error), *told)
 
-        job = self._foreseeing = self._s.jobs.start("Laying the list on the film", work)
-        job.done.connect(lambda got: self._foreseen(job, got))
+        job = self._foreseeing = self._s.work(
+            "Laying the list on the film", work, lambda got: self._foreseen(job, got),
+            of=[source_id], quick=True,
+        )  # fmt: skip
 
     def _foreseen(self, job: Job, got: _Foreseen) -> None:
         if job is not self._foreseeing or self._soon.isActive():
@@ -386,7 +387,7 @@ class ListSheet(QDialog):
             self.places.show_rows(got.rows)
         verb = _VERBS.get(self.use, "Cut the film")
         self.cut.setEnabled(not got.problem)
-        self.cut.setToolTip(got.problem or "One undo takes it back")
+        self.cut.setToolTip(plain(got.problem or "One undo takes it back"))
         if got.problem:
             self.cut.setText(verb)
             self._about.setText(got.problem)

@@ -18,8 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from offcut.app.session.jobs import Jobs
 from offcut.app.session.limits import MB, Limits
+from offcut.app.session.session import Session
 from offcut.app.theme.parts import label, number
 from offcut.core.store.caches import cache_bytes, empty_caches
 
@@ -40,7 +40,7 @@ class SettingsSheet(QDialog):
         self,
         limits: Limits,
         settings: QSettings,
-        jobs: Jobs,
+        session: Session,
         changed: Callable[[], None],
         parent: QWidget,
     ) -> None:
@@ -48,7 +48,7 @@ class SettingsSheet(QDialog):
         self.setWindowTitle("Settings")
         self._limits = limits
         self._settings = settings
-        self._jobs = jobs
+        self._s = session
         self._changed = changed
         self.fields: dict[str, QSpinBox] = {}
         self._sizes = {name: label("", "mono") for name in _KEPT}
@@ -160,8 +160,10 @@ class SettingsSheet(QDialog):
 
     def _measure(self) -> None:
         proxies = self._proxies()
-        job = self._jobs.start("Measuring the caches", lambda _job: cache_bytes(proxies))
-        job.done.connect(self._show_sizes)
+        self._s.work(
+            "Measuring the caches", lambda _job: cache_bytes(proxies), self._show_sizes,
+            whatever=True,
+        )  # fmt: skip
 
     def _show_sizes(self, sizes: tuple[int, int, int]) -> None:
         for shown, size in zip(self._sizes.values(), sizes, strict=True):
@@ -169,5 +171,10 @@ class SettingsSheet(QDialog):
 
     def _empty(self) -> None:
         proxies = self._proxies()
-        job = self._jobs.start("Emptying the caches", lambda _job: empty_caches(proxies))
-        job.done.connect(lambda _none: self._measure())
+        self._s.work(
+            "Emptying the caches", lambda _job: empty_caches(proxies), self._emptied,
+            whatever=True,
+        )  # fmt: skip
+
+    def _emptied(self, _none: object) -> None:
+        self._measure()

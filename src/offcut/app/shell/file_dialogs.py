@@ -9,15 +9,24 @@ from PySide6.QtCore import QObject, QSettings
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMessageBox, QWidget
 
+from offcut.app.session.jobs import Job
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.session import Session
-from offcut.app.shared.asking import ANY, ask_file, ask_files, ask_folder, ask_place
+from offcut.app.shared.asking import ANY, ask, ask_file, ask_files, ask_folder, ask_place
 from offcut.core.files import safe_name
 from offcut.core.lists.registry import reading_endings
 from offcut.core.store.cuts_file import SUFFIX as CUTS
 from offcut.core.store.project_file import SUFFIX
 
 RECENT = 12
+
+
+def is_there(line: str) -> bool:
+    """Tell whether a line names something that is there, whatever is in it."""
+    try:
+        return Path(line).exists()
+    except (OSError, ValueError):
+        return False
 
 
 class FileDialogs(QObject):
@@ -32,6 +41,7 @@ class FileDialogs(QObject):
         self._settings = settings
         self._owner = owner
         files.opened.connect(self._remember)
+        files.leaving.connect(self.leave_then)
 
     # what was opened last
 
@@ -64,9 +74,18 @@ class FileDialogs(QObject):
         """Bring in the files and folders that the clipboard names."""
         data = QGuiApplication.clipboard().mimeData()
         paths = [u.toLocalFile() for u in data.urls() if u.isLocalFile()]
-        if not paths and data.hasText():
-            lines = [line.strip().strip("'\"") for line in data.text().splitlines()[:1000]]
-            paths = [str(p) for line in lines if line and (p := Path(line)).exists()]
+        text = data.text() if not paths and data.hasText() else ""
+
+        def work(_job: Job) -> list[str]:
+            lines = [line.strip().strip("'\"") for line in text.splitlines()[:1000]]
+            return [line for line in lines if line and is_there(line)]
+
+        if text:
+            self._s.work("Looking at the clipboard", work, self._paste, quick=True)
+        else:
+            self._paste(paths)
+
+    def _paste(self, paths: list[str]) -> None:
         if paths:
             self.open_paths(paths)
         else:
@@ -90,22 +109,26 @@ class FileDialogs(QObject):
         """Begin with an empty project."""
         self.leave_then(self._files.new_project)
 
-    def leave_then(self, go_on: Callable[[], object]) -> None:
-        """Offer to save unsaved edits, then go on; or stay, where a person wants to."""
+    def leave_then(
+        self, go_on: Callable[[], object], stay: Callable[[], object] | None = None
+    ) -> None:
+        """Offer to save unsaved edits, then go on; or ``stay``, where a person wants to."""
         if self._s.history.saved:
             go_on()
             return
         buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
+        answer = ask(
             self._owner,
-            "Offcut",
             f"Save the changes to {self._s.project.name}?",
             buttons.Save | buttons.Discard | buttons.Cancel,
         )
+        stay = stay or (lambda: None)
         if answer == buttons.Save:
-            self.save(lambda saved: go_on() if saved else None)
+            self.save(lambda saved: go_on() if saved else stay())
         elif answer == buttons.Discard:
             go_on()
+        else:
+            stay()
 
     # saving
 
@@ -125,6 +148,8 @@ class FileDialogs(QObject):
         )
         if path:
             self._files.save(path, then)
+        elif then is not None:
+            then(False)
 
     # lists and cuts
 

@@ -10,7 +10,6 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -71,7 +70,7 @@ class Finder(QDialog):
             row.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             line = QHBoxLayout(row)
             line.setContentsMargins(8, 4, 8, 4)
-            line.addWidget(QLabel(command.words))
+            line.addWidget(label(command.words))
             line.addStretch()
             line.addWidget(label(self._actions.shown_keys(command), "monofaint"))
             item.setSizeHint(row.sizeHint())

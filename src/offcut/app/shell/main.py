@@ -8,13 +8,23 @@ import os
 import platform
 import sys
 import tempfile
+import threading
 from collections.abc import Sequence
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QElapsedTimer, QEventLoop, QSettings, QTimer, qVersion
+from PySide6.QtCore import (
+    QElapsedTimer,
+    QEventLoop,
+    QObject,
+    QSettings,
+    QTimer,
+    Signal,
+    qVersion,
+)
 from PySide6.QtWidgets import QApplication
+from shiboken6 import isValid
 
 from offcut import __version__
 from offcut.app.shared.known_folders import keep_folders
@@ -68,6 +78,12 @@ def run_window(paths: Sequence[str] = ()) -> int:
     return app.exec()
 
 
+class _Unexpected(QObject):
+    """Brings what nobody expected from any thread to the interface thread."""
+
+    came = Signal(str)
+
+
 def watch_over(window: Window) -> None:
     """Write a log, and catch what nobody expected: keep the work, say so, go on."""
     with contextlib.suppress(OSError):
@@ -78,15 +94,25 @@ def watch_over(window: Window) -> None:
         log.setLevel(logging.INFO)
         log.info("Offcut %s, Python %s, Qt %s", __version__, platform.python_version(), qVersion())
 
-    def unexpected(
-        kind: type[BaseException], error: BaseException, trace: TracebackType | None
-    ) -> None:
-        log.critical("unexpected", exc_info=(kind, error, trace))
+    hop = _Unexpected(window)
+
+    def show(what: str) -> None:
         with contextlib.suppress(Exception):
             window.recovery.keep_at_once()
-        window.troubles.show_unexpected(f"{kind.__name__}: {error}")
+        window.troubles.show_unexpected(what)
+
+    hop.came.connect(show)
+
+    def unexpected(
+        kind: type[BaseException], error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        log.critical("unexpected", exc_info=(kind, error or kind(), trace))
+        if isValid(hop):
+            hop.came.emit(f"{kind.__name__}: {error}")
 
     sys.excepthook = unexpected
+    threading.excepthook = lambda got: unexpected(got.exc_type, got.exc_value, got.exc_traceback)
+    sys.unraisablehook = lambda got: unexpected(got.exc_type, got.exc_value, got.exc_traceback)
 
 
 def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
@@ -146,10 +172,8 @@ def put_demo_beside(window: Window) -> None:
         if place == len(wanted):
             return
         words, made, then = wanted[place]
-        job = session.jobs.start(words, lambda _job: made())
-        job.done.connect(then)
+        job = session.work(words, lambda _job: made(), then)
         job.done.connect(lambda _path: make(place + 1))
-        job.failed.connect(session.lost)
         job.failed.connect(lambda _words: make(place + 1))
 
     def begin(path: str) -> None:

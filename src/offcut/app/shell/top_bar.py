@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.theme import WAX, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import in_menu, label, plain
 from offcut.app.theme.progress_line import ProgressLine
 from offcut.app.views.description import View
 from offcut.core.words import time_left
@@ -33,7 +33,7 @@ class ViewTab(QToolButton):
         self.setText(words)
         self.setCheckable(True)
         self.setAutoExclusive(True)
-        self.setToolTip(f"{words}  (Ctrl+{number})")
+        self.setToolTip(plain(f"{words}  (Ctrl+{number})"))
         self.setFixedHeight(38)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -143,8 +143,8 @@ class TopBar(QWidget):
         menu.addActions([a["open-film"], a["open-project"], a["new-project"]])
         recent = menu.addMenu("Recent")
         for path in self._recent():
-            opening = recent.addAction(Path(path).name)
-            opening.setToolTip(path)
+            opening = recent.addAction(in_menu(Path(path).name))
+            opening.setToolTip(plain(path))
             opening.triggered.connect(partial(self._choose_recent, path))
         recent.setEnabled(bool(self._recent()))
         self._add_films(menu.addMenu("Films"))
@@ -166,10 +166,10 @@ class TopBar(QWidget):
         """List the films of the project, the one in hand ticked."""
         s = self._session
         for source in s.project.sources[:FILMS]:
-            action = menu.addAction(Path(source.media.path).name)
+            action = menu.addAction(in_menu(Path(source.media.path).name))
             action.setCheckable(True)
             action.setChecked(source.id == s.in_hand)
-            action.setToolTip(source.media.path)
+            action.setToolTip(plain(source.media.path))
             action.triggered.connect(partial(self._take_in_hand, source.id))
         more = len(s.project.sources) - FILMS
         if more > 0:
@@ -193,7 +193,7 @@ class TopBar(QWidget):
         many_films = len(ids) > 1 and s.in_hand in ids
         film = Path(s.source.media.path).name if many_films and s.source is not None else ""
         self._film.setText(f"film {ids.index(s.in_hand) + 1} of {len(ids)}" if film else "")
-        self._film.setToolTip(film)
+        self._film.setToolTip(plain(film))
         self._edited.setText("" if s.history.saved or s.source is None else "edited")
 
     def _show_jobs(self) -> None:

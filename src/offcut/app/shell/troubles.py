@@ -34,6 +34,7 @@ class Troubles(QObject):
         finding: FilmFinding,
         notices: Notices,
         save_as: Callable[[], None],
+        leave_then: Callable[[Callable[[], object]], None],
         owner: QWidget,
     ) -> None:
         super().__init__(owner)
@@ -41,7 +42,7 @@ class Troubles(QObject):
         self._files = files
         self._finding = finding
         self._notices = notices
-        self._save_as = save_as
+        self._save_as, self._leave_then = save_as, leave_then
         self._owner = owner
         files.missing.connect(self._show_missing)
         files.copied.connect(self._show_copied)
@@ -58,12 +59,14 @@ class Troubles(QObject):
 
     def offer_left_work(self) -> None:
         """Offer back what a fallen Offcut left, the newest first."""
-        job = self._s.jobs.start("Looking for left work", lambda _job: left_work())
-        job.done.connect(lambda left: self._show_left(left[0]) if left else None)
+        self._s.work(
+            "Looking for left work", lambda _job: left_work(),
+            lambda left: self._show_left(left[0]) if left else None, whatever=True, quick=True,
+        )  # fmt: skip
 
     def _show_left(self, left: LeftWork) -> None:
         ways: Ways = [
-            ("Bring it back", lambda: self._files.bring_back(left)),
+            ("Bring it back", lambda: self._leave_then(lambda: self._files.bring_back(left))),
             ("Forget it", lambda: self._forget_left(left)),
         ]
         self._notices.tell(Notice("left", left_words(left), ways))

@@ -36,6 +36,7 @@ from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import RecoverySaver
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
+from offcut.app.session.settings_rules import mend_settings
 from offcut.app.shared.pictures import Pictures
 from offcut.app.shared.player import Player
 from offcut.app.shared.ribbon.ribbon import Ribbon
@@ -60,6 +61,7 @@ from offcut.app.views.description import View, ViewContext
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.orders import shot_of
 from offcut.core.model.project import ShotRef
+from offcut.core.words import many
 
 _BY_KEYS = Qt.FocusPolicy.TabFocus
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
@@ -72,6 +74,7 @@ class Window(QMainWindow):
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
         self.settings = settings or QSettings("Offcut", "Offcut")
+        mended = mend_settings(self.settings)
         self.session = Session(self)
         self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
         self.search = SeamSearch(self.session)
@@ -101,8 +104,9 @@ class Window(QMainWindow):
         self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
         self.notices = Notices()
         self.troubles = Troubles(
-            self.session, self.files, self.finding, self.notices, self.dialogs.save_as, self
-        )
+            self.session, self.files, self.finding, self.notices, self.dialogs.save_as,
+            self.dialogs.leave_then, self,
+        )  # fmt: skip
         self.ribbon = Ribbon(self.session, self.small)
         self.slim = SlimRibbon(self.session)
         self.status = StatusBar(self.session)
@@ -134,6 +138,11 @@ class Window(QMainWindow):
         self.files.opened.connect(self._project_opened)
         self.open_view(FIRST_VIEW)
         self._show()
+        if mended:
+            s.lost.emit(
+                f"{many(len(mended), 'setting')} made no sense and are as they were at first: "
+                f"{', '.join(mended[:5])}{' …' if len(mended) > 5 else ''}"
+            )
         self.ribbon.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
@@ -408,7 +417,7 @@ class Window(QMainWindow):
 
     def open_settings(self) -> None:
         """Show the settings."""
-        SettingsSheet(self.limits, self.settings, self.session.jobs, self._take_limits, self).show()
+        SettingsSheet(self.limits, self.settings, self.session, self._take_limits, self).show()
 
     def open_framing(self) -> None:
         """Show the framing."""
@@ -468,6 +477,7 @@ class Window(QMainWindow):
 
     def _let_go(self) -> None:
         keep_place(self, self.settings)
+        self.hide()  # threads may take a while to end
         self.settings.setValue("sliver-limit", self.session.sliver_limit)
         self.player.close()
         self.recovery.close()

@@ -2,15 +2,31 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QSpinBox, QWidget
 
 
 def label(words: str = "", look: str = "") -> QLabel:
     """Return a label with one of the looks: head, large, faint, mono, monofaint."""
-    made = QLabel(words)
+    made = QLabel()
+    made.setTextFormat(Qt.TextFormat.PlainText)  # names of files and shots may look like markup
+    made.setText(words)
     made.setObjectName(look)
     return made
+
+
+def plain(words: str) -> str:
+    """Return words as a tooltip shows them letter by letter, whatever names are in them."""
+    if "<" not in words and "&" not in words:
+        return words
+    return f"<p style='white-space:pre-wrap'>{escape(words)}</p>"
+
+
+def in_menu(words: str) -> str:
+    """Return words as a menu shows them: a single & would underline the letter after it."""
+    return words.replace("&", "&&")
 
 
 def number(low: int, high: int, name: str, suffix: str = "") -> QSpinBox:

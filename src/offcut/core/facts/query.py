@@ -100,16 +100,29 @@ def folded(text: str) -> str:
     return " ".join("".join(c for c in parts if not unicodedata.combining(c)).split())
 
 
+MOST_WORDS = 100
+"""Of more words than anybody types the first are looked for."""
+_MOST_TYPED = 10_000
+_MOST = 10**9
+"""Lengths are no longer than so much, whatever their unit."""
+
+
 def query_of(text: str) -> Query:
     """Read what was typed; what makes no sense is told in ``problem`` and left out."""
-    terms, bounds, problem = [], [], ""
+    terms: list[Term] = []
+    bounds: list[Bound] = []
+    problem = ""
+    text = "".join(c if c.isprintable() else " " for c in text[:_MOST_TYPED])
     for found in _TOKEN.finditer(text):
+        if len(terms) + len(bounds) == MOST_WORDS:
+            problem = f"only the first {MOST_WORDS} words are looked for"
+            break
         if found["sign"]:
             unit = _UNITS.get(found["unit"].lower(), "") if found["unit"] else "s"
             if not unit:
                 problem = f"“{found['unit']}” is no length: s for seconds, f for frames"
                 continue
-            count = Fraction(found["count"].replace(",", ".")) * (60 if unit == "m" else 1)
+            count = _count(found["count"]) * (60 if unit == "m" else 1)
             bounds.append(Bound(found["sign"], count, unit == "f"))
             continue
         field, word = (found["field"] or "").lower(), found["row"]
@@ -124,6 +137,14 @@ def query_of(text: str) -> Query:
         elif field and not plain:
             terms.append(Term("", field))
     return Query(tuple(terms), tuple(bounds), problem)
+
+
+def _count(text: str) -> Fraction:
+    """Return a number that was typed; one larger than any film is long is as good as another."""
+    whole, _, part = text.replace(",", ".").partition(".")
+    if len(whole.lstrip("0")) > len(str(_MOST)):
+        return Fraction(_MOST)
+    return min(Fraction(f"{whole}.{part[:6] or 0}"), Fraction(_MOST))
 
 
 def is_found(query: Query, shot: Findable) -> bool:

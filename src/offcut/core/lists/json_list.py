@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 from offcut.core.lists.outgoing import EventList, write_list
+from offcut.core.words import as_json
 
 
 def json_text(events: EventList) -> str:
@@ -45,7 +45,7 @@ def json_text(events: EventList) -> str:
             for e in events.events
         ],
     }
-    return json.dumps(document, indent=1, ensure_ascii=False) + "\n"
+    return as_json(document, indent=1) + "\n"
 
 
 def write_json(events: EventList, path: str | Path) -> Path:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import contextlib
 import io
 import os
-import zipfile
+import shutil
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -76,8 +76,7 @@ class KeptSignals:
                 continue
             arrays = _read(file, measurer.arrays, last - first)
             if arrays is None:
-                with contextlib.suppress(OSError):
-                    file.unlink(missing_ok=True)
+                _take_away(file)
                 continue
             yield low, high, {n: a[low - first : high - first] for n, a in arrays.items()}
             at = high
@@ -100,12 +99,21 @@ class KeptSignals:
         trim_folder(signals_folder(), limit)
 
 
+def _take_away(file: Path) -> None:
+    """Take away what should be a piece, and is none."""
+    with contextlib.suppress(OSError):
+        if file.is_dir() and not file.is_symlink():
+            shutil.rmtree(file, ignore_errors=True)
+        else:
+            file.unlink(missing_ok=True)
+
+
 def _read(file: Path, names: Sequence[str], frames: int) -> Arrays | None:
     """Return the signals of a piece, None where it is damaged."""
     try:
         with np.load(file, allow_pickle=False) as data:
             arrays = {name: data[name] for name in names}
-    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+    except Exception:  # whatever harmed it, it is measured again
         return None
     return arrays if all(len(a) == frames for a in arrays.values()) else None
 

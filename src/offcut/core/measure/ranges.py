@@ -22,6 +22,7 @@ from offcut.core.measure.registry import CHANGE, MEASURERS
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.opened import OpenedFilm
+from offcut.core.media.same_film import check_same
 from offcut.core.model.source import Media
 
 
@@ -61,7 +62,7 @@ def measure_range(
     missing = {m.name: _gaps(kept, m, start, end) for m in measurers}
     for low, high in _union([gap for gaps in missing.values() for gap in gaps]):
         wanting = [m for m in measurers if any(a < high and b > low for a, b in missing[m.name])]
-        writer = _Writer(kept, wanting)
+        writer = _Writer(film.media, kept, wanting)
         try:
             for run in measured(
                 film, low, high, wanting, crop=crop, threads=threads, stop=stop, pool=pool,
@@ -76,7 +77,8 @@ def measure_range(
 class _Writer:
     """Keeps what is measured in pieces, for each measurer; where some is kept, the new holds."""
 
-    def __init__(self, kept: KeptSignals, measurers: Sequence[Measurer]) -> None:
+    def __init__(self, media: Media, kept: KeptSignals, measurers: Sequence[Measurer]) -> None:
+        self._media = media
         self._kept = kept
         self._measurers = measurers
         self._waiting: list[Measured] = []
@@ -89,11 +91,12 @@ class _Writer:
     def finish(self) -> None:
         if not self._waiting:
             return
-        start = self._waiting[0].start
+        waiting, self._waiting = self._waiting, []
+        check_same(self._media)  # what is measured of another film is never kept
+        start = waiting[0].start
         for measurer in self._measurers:
-            parts = [run.signals[measurer.name] for run in self._waiting]
+            parts = [run.signals[measurer.name] for run in waiting]
             self._kept.keep(measurer, start, parts)
-        self._waiting = []
 
 
 def change_signals(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, fields
 from fractions import Fraction
@@ -25,12 +24,12 @@ from offcut.core.media.opening import check_readable, open_film
 from offcut.core.media.opening_runs import opened_run
 from offcut.core.media.planes import luma_of
 from offcut.core.media.runs import run_at
+from offcut.core.media.same_film import fingerprint
 from offcut.core.media.sound import SoundTrack, tracks_in
 from offcut.core.model.run import Run
 from offcut.core.model.source import Media
 from offcut.core.timecode import Rate, rate_from, rate_words
 
-_BLOCK = 1 << 20
 OTHERS = 8
 """Where keyframes look damaged, pictures at every eighth of the film are looked at as well."""
 FEW = 100
@@ -335,18 +334,6 @@ def _codec_words(stream: Any) -> str:
     """Return in words what the pictures of a movie are coded as."""
     name = str(stream.codec_context.name)
     return _CODECS.get(name, name.upper())[:40]
-
-
-def fingerprint(path: str | Path) -> str:
-    """Return a short hash of a file's size and of blocks at its start, middle and end."""
-    file = Path(path)
-    size = file.stat().st_size
-    digest = hashlib.blake2b(str(size).encode(), digest_size=16)
-    with file.open("rb") as data:
-        for place in sorted({0, max(0, size // 2 - _BLOCK // 2), max(0, size - _BLOCK)}):
-            data.seek(place)
-            digest.update(data.read(_BLOCK))
-    return digest.hexdigest()
 
 
 def shown_size(media: Media) -> tuple[int, int]:

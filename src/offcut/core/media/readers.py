@@ -16,6 +16,7 @@ from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.opening import open_film
 from offcut.core.media.reader import Reader
+from offcut.core.media.same_film import check_same
 from offcut.core.media.sound import (
     CHANNELS,
     RATE,
@@ -58,8 +59,10 @@ def open_reader(
     """Return a reader of a film; ``threads`` its decoder may use, 0 for as many as there are.
 
     With ``bands`` no other rows of its pictures are decoded. The file is opened at the first read.
+    Raises MediaError where another film lies there now.
     """
     media = film.media
+    check_same(media)
     if media.run is not None:
         size = (media.width, media.height)
         return StillsReader(Path(media.path).parent, media.run, size, film.index)

@@ -10,6 +10,7 @@ import contextlib
 import json
 import logging
 import os
+import shutil
 import sqlite3
 import threading
 import time
@@ -17,7 +18,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import platformdirs
 
@@ -36,6 +37,7 @@ from offcut.core.store.project_file import SUFFIX, read_project, stamp_of
 from offcut.core.timecode import base_of, timecode_from_frame
 
 log = logging.getLogger("offcut")
+T = TypeVar("T")
 
 VERSION = 1
 MOST = 200
@@ -125,8 +127,8 @@ class Library:
     def __init__(self, file: Path | None = None) -> None:
         """Open the library, made where there is none. Raises OffcutError naming the file."""
         self.file = file or library_file()
-        self._base = self._opened()
         self._held: dict[int, Media] = {}
+        self._base = self._opened()
 
     def __enter__(self) -> Library:
         return self
@@ -153,17 +155,14 @@ class Library:
                 base.executescript(_TABLES)
                 base.execute(f"PRAGMA user_version={VERSION}")
                 base.execute("SELECT count(*) FROM projects").fetchone()
-            except sqlite3.OperationalError as error:
-                raise OffcutError(f"{self.file}: the library cannot be opened ({error})") from error
             except OSError as error:
                 words = error.strerror or str(error)
                 raise OffcutError(f"{self.file}: the library cannot be opened ({words})") from error
-            except sqlite3.DatabaseError as error:
-                if damaged:
-                    raise OffcutError(f"{self.file}: the library is damaged ({error})") from error
-                for end in ("", "-wal", "-shm"):
-                    with contextlib.suppress(OSError):
-                        self.file.with_name(self.file.name + end).unlink(missing_ok=True)
+            except sqlite3.Error as error:
+                if damaged or _is_shut(error):
+                    words = f"{self.file}: the library cannot be opened ({error})"
+                    raise OffcutError(words) from error
+                self._take_away()
                 continue
             if fresh:
                 self._base = base
@@ -173,16 +172,45 @@ class Library:
             return base
         raise OffcutError(f"{self.file}: the library cannot be opened")
 
+    def _take_away(self) -> None:
+        """Take the file away, to be made anew; a folder in its place too."""
+        for end in ("", "-wal", "-shm"):
+            file = self.file.with_name(self.file.name + end)
+            with contextlib.suppress(OSError):
+                if file.is_dir() and not file.is_symlink():
+                    shutil.rmtree(file)
+                else:
+                    file.unlink(missing_ok=True)
+
+    def _sound(self, work: Callable[[], T], what: str) -> T:
+        """Do something with the base; where that is harmed it is made anew, and done again.
+
+        Raises OffcutError where it is busy, the disk full or the like.
+        """
+        for again in (False, True):
+            try:
+                return work()
+            except (sqlite3.Error, *_HARM) as error:
+                if again or _is_shut(error):
+                    words = f"{self.file}: the library cannot be {what} ({error})"
+                    raise OffcutError(words) from error
+                log.warning("%s: is harmed (%s) and made anew", self.file, error)
+                self.close()
+                self._take_away()
+                self._base = self._opened()
+        raise AssertionError
+
     # taking in
 
     def take(self, project: Project, path: Path) -> int:
         """Take a project in as it is saved at a path; return how many shots it has."""
         path = path.absolute()
-        try:
+
+        def taken() -> int:
             with self._base:
-                count = self._taken(project, path)
-        except sqlite3.Error as error:
-            raise OffcutError(f"{self.file}: the library cannot be written ({error})") from error
+                return self._taken(project, path)
+
+        count = self._sound(taken, "written")
         self._note(path)
         return count
 
@@ -192,18 +220,18 @@ class Library:
 
     def _taken(self, project: Project, path: Path) -> int:
         base, stamp = self._base, stamp_of(path)
-        known = base.execute("SELECT id FROM projects WHERE path = ?", (str(path),)).fetchone()
+        known = base.execute("SELECT id FROM projects WHERE path = ?", (_kept(path),)).fetchone()
         # one with the same content whose file is gone was moved here
         for old, where in base.execute(
-            "SELECT id, path FROM projects WHERE stamp = ? AND path != ?", (stamp, str(path))
+            "SELECT id, path FROM projects WHERE stamp = ? AND path != ?", (stamp, _kept(path))
         ).fetchall():
-            if stamp and not Path(where).exists():
+            if stamp and not _path(where).exists():
                 self._forget(old)
         if known is not None:
             self._forget(known[0])
         made = base.execute(
             "INSERT INTO projects (path, name, stamp, seen, version) VALUES (?, ?, ?, ?, ?)",
-            (str(path), project.name, stamp, time.time(), VERSION),
+            (_kept(path), _text(project.name), stamp, time.time(), VERSION),
         ).lastrowid
         assert made is not None
         scenes = {s.id: s.name for s in project.scenes}
@@ -213,7 +241,7 @@ class Library:
             media = source.media
             film = base.execute(
                 "INSERT INTO films (project, source, media, display) VALUES (?, ?, ?, ?)",
-                (made, source.id, json.dumps(media_out(media, None)), source.ticket.display),
+                (made, source.id, json.dumps(media_out(media, None)), _text(source.ticket.display)),
             ).lastrowid
             limit = suggested_limit(source, base_of(media.rate))
             facts, words = [], []
@@ -224,10 +252,11 @@ class Library:
                     (
                         free + count, made, film, seam_of(shot), shot.number, shot.start, shot.end,
                         media.rate.numerator, media.rate.denominator, found.kind,
-                        card.name, card.note, scene, *(flag in found.flags for flag in FLAGS),
+                        _text(card.name), _text(card.note), _text(scene),
+                        *(flag in found.flags for flag in FLAGS),
                     )
                 )  # fmt: skip
-                words.append((free + count, *found.words))
+                words.append((free + count, *map(_text, found.words)))
                 count += 1
             marks = ", ".join("?" * len(facts[0])) if facts else ""
             base.executemany(f"INSERT INTO shots VALUES ({marks})", facts)
@@ -247,11 +276,15 @@ class Library:
 
     def forget(self, path: Path) -> None:
         """Forget a project; its file is not touched."""
-        with self._base:
-            row = self._base.execute("SELECT id FROM projects WHERE path = ?", (str(path),))
-            known = row.fetchone()
-            if known is not None:
-                self._forget(known[0])
+
+        def forgotten() -> None:
+            with self._base:
+                row = self._base.execute("SELECT id FROM projects WHERE path = ?", (_kept(path),))
+                known = row.fetchone()
+                if known is not None:
+                    self._forget(known[0])
+
+        self._sound(forgotten, "written")
         self._write_places([p for p in self._places() if p != path])
 
     def rebuild(
@@ -300,8 +333,12 @@ class Library:
 
     def projects(self) -> list[Path]:
         """Return where the known projects lie, or lay."""
-        rows = self._base.execute("SELECT path FROM projects ORDER BY id").fetchall()
-        return [Path(path) for (path,) in rows]
+
+        def told() -> list[Path]:
+            rows = self._base.execute("SELECT path FROM projects ORDER BY id").fetchall()
+            return [_path(path) for (path,) in rows]
+
+        return self._sound(told, "read")
 
     def _places(self) -> list[Path]:
         with contextlib.suppress(OSError):
@@ -325,7 +362,10 @@ class Library:
     # finding
 
     def find(self, query: Query, most: int = MOST) -> FoundShots:
-        """Return the shots that are looked for, those that fit best first."""
+        """Return the shots that are looked for, those that fit best first. Raises OffcutError."""
+        return self._sound(lambda: self._found(query, most), "read")
+
+    def _found(self, query: Query, most: int) -> FoundShots:
         where, values = _where(query)
         order = "ORDER BY s.id"
         plain = [t for t in query.terms if not t.without and not t.flag and t.text]
@@ -358,7 +398,7 @@ class Library:
                 path, title = self._base.execute(
                     "SELECT path, name FROM projects WHERE id = ?", (project,)
                 ).fetchone()
-                projects[project] = Path(path), title, Path(path).is_file()
+                projects[project] = _path(path), str(title), _path(path).is_file()
             if film not in films:
                 films[film] = self._film(film)
             known = films[film]
@@ -385,8 +425,42 @@ def keep_up(project: Project, path: Path) -> None:
     try:
         with Library() as library:
             library.take(project, path)
-    except OffcutError as error:
-        log.info("%s", error)
+    except Exception as error:  # saving never fails for it
+        log.info("%s", error, exc_info=not isinstance(error, OffcutError))
+
+
+def _is_shut(error: Exception) -> bool:
+    """Tell whether a base is busy, or cannot be written or read for reasons outside of it."""
+    code = getattr(error, "sqlite_errorcode", None)
+    return code is not None and (code & 0xFF) in _SHUT
+
+
+_SHUT = {
+    sqlite3.SQLITE_PERM, sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED, sqlite3.SQLITE_NOMEM,
+    sqlite3.SQLITE_READONLY, sqlite3.SQLITE_INTERRUPT, sqlite3.SQLITE_IOERR,
+    sqlite3.SQLITE_FULL, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_AUTH,
+}  # fmt: skip
+_HARM = (TypeError, ValueError, OverflowError, RecursionError)
+"""What reading a base ends in where its rows hold what was never written."""
+
+
+def _kept(path: Path) -> str | bytes:
+    """Return a path as the base keeps it: in bytes where it is no UTF-8."""
+    text = str(path)
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return os.fsencode(text)
+    return text
+
+
+def _path(kept: str | bytes) -> Path:
+    return Path(os.fsdecode(kept))
+
+
+def _text(text: str) -> str:
+    """Return a text as it can be kept: without single surrogates."""
+    return text.encode("utf-8", "replace").decode()
 
 
 def projects_below(folder: Path) -> Iterator[Path]:

@@ -11,7 +11,8 @@ from pathlib import Path
 from offcut.core.errors import MediaError
 from offcut.core.media.arrivals import MOVIES
 from offcut.core.media.opened import OpenedFilm
-from offcut.core.media.probe import fingerprint, open_source
+from offcut.core.media.probe import open_source
+from offcut.core.media.same_film import fingerprint
 from offcut.core.media.stills import fingerprint_of_run
 from offcut.core.model.project import Project
 from offcut.core.model.source import SMALLEST, WHOLE, Media, Source

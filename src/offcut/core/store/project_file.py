@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from offcut.core.errors import ProjectError
-from offcut.core.files import write_whole
+from offcut.core.files import behind_links, hidden_beside, write_whole
 from offcut.core.model.project import Project
 from offcut.core.model.rules import MAX_SEAMS, fault_of_project
 from offcut.core.store.document import VERSION, project_text, text_bytes
@@ -37,21 +37,22 @@ def save_project(
     naming the file also when it cannot be written, or holds what could not be read again; the old
     file is then as it was.
     """
-    file = Path(path).absolute()
+    named = Path(path).absolute()
+    file = behind_links(named)
     fault = fault_of_project(project)
     if fault:
-        raise ProjectError(f"{file}: not saved, for it could not be opened again ({fault})")
+        raise ProjectError(f"{named}: not saved, for it could not be opened again ({fault})")
     text = text_bytes(project_text(project, file.parent, in_hand, waiting))
     if over is not None and file.exists() and stamp_of(file) != over:
-        raise ProjectError(f"{file}: was changed by someone else since it was opened here")
+        raise ProjectError(f"{named}: was changed by someone else since it was opened here")
     try:
         if file.exists():
             _keep_backup(file)
             _keep_older_format(file)
         write_whole(file, text)
     except OSError as error:
-        raise ProjectError(f"{file}: cannot be saved ({error.strerror})") from error
-    return file
+        raise ProjectError(f"{named}: cannot be saved ({error.strerror})") from error
+    return named
 
 
 def stamp_of(path: str | Path) -> str:
@@ -64,13 +65,12 @@ def stamp_of(path: str | Path) -> str:
 
 def backup_of(path: str | Path) -> Path:
     """Return where the project saved before the last one is kept."""
-    file = Path(path)
-    return file.with_name(f".{file.name}.before")
+    return hidden_beside(behind_links(Path(path)), ".before")
 
 
 def _keep_backup(file: Path) -> None:
     """Keep a file under its backup's name as well; it costs no space until it is replaced."""
-    aside = file.with_name(f".{file.name}.{os.getpid()}.part")
+    aside = hidden_beside(file, f".{os.getpid()}.part")
     aside.unlink(missing_ok=True)
     try:
         os.link(file, aside)
@@ -91,8 +91,8 @@ def _keep_older_format(file: Path) -> None:
 
 def older_format_of(path: str | Path, version: int) -> Path:
     """Return where a project is kept as it was in an older format."""
-    file = Path(path)
-    return file.with_name(f"{file.stem}.format-{version}{file.suffix}")
+    file, end = behind_links(Path(path)), f".format-{version}"
+    return file.with_name(f"{file.stem[:200]}{end}{file.suffix}")
 
 
 def open_project(path: str | Path) -> Project:
@@ -118,4 +118,4 @@ def read_project(path: str | Path) -> SavedProject:
         raise ProjectError(f"{file}: cannot be read ({error.strerror})") from error
     except (ValueError, RecursionError) as error:
         raise ProjectError(f"{file}: not a project, or damaged") from error
-    return project_from_document(document, file)
+    return project_from_document(document, behind_links(file.absolute()))

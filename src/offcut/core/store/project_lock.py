@@ -16,6 +16,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from offcut.core.errors import ProjectError
+from offcut.core.files import behind_links, hidden_beside
 
 
 class LockedError(ProjectError):
@@ -37,7 +38,7 @@ class ProjectLock:
         nothing is held: saving there fails by itself, or is noticed by what the file holds.
         """
         self.file = file.absolute()
-        self._mark = self.file.with_name(f".{self.file.name}.open")
+        self._mark = hidden_beside(behind_links(self.file), ".open")
         self._handle: int | None = None
         for _ in range(3):  # the mark may be taken away between its opening and its locking
             try:

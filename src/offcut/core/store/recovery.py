@@ -82,9 +82,7 @@ def left_work(folder: Path | None = None) -> list[LeftWork]:
     place = folder or recovery_folder()
     sweep(place, "")
     for path in place.glob("*.json") if place.is_dir() else ():
-        with contextlib.suppress(
-            OSError, ValueError, TypeError, KeyError, ProjectError, RecursionError
-        ):
+        with contextlib.suppress(Exception):  # whatever is wrong with one, others are offered
             if path.stat().st_size > MAX_BYTES:
                 continue
             held = json.loads(path.read_bytes())
@@ -93,6 +91,7 @@ def left_work(folder: Path | None = None) -> list[LeftWork]:
             file = Path(held["file"]) if isinstance(held["file"], str) else None
             saved = project_from_document(held["project"], path)
             when = datetime.fromisoformat(held["when"])
+            when = (when if when.tzinfo is not None else when.replace(tzinfo=UTC)).astimezone()
             found.append(LeftWork(path, saved.project, saved.in_hand, file, when))
     return sorted(found, key=lambda left: left.when, reverse=True)
 

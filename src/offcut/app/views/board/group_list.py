@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem, QStyleOptionVi
 from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
 from offcut.app.theme import BODY, SMALL, font, theme
+from offcut.app.theme.parts import plain
 from offcut.app.views.board.board_shots import ASIDE, EVERY, UNSORTED, BoardShots, Group
 from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.names_list import RIGHT, Index, NameRow, NamesList, index_of
@@ -102,7 +103,7 @@ class GroupList(NamesList):
             item.setText(words)
             item.setData(_GROUP, group)
             item.setData(_FIGURES, (len(rows), time_of(rows)))
-            item.setToolTip(words)
+            item.setToolTip(plain(words))
             flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
             if isinstance(group, int):
                 flags |= Qt.ItemFlag.ItemIsEditable | Qt.ItemFlag.ItemIsDragEnabled

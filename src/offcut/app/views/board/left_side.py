@@ -12,7 +12,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.session.session import Session
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.group_list import GroupList, time_of
 from offcut.app.views.board.looking import Looking
@@ -85,7 +85,7 @@ class LeftSide(QWidget):
 def _plus(hint: str) -> QToolButton:
     button = QToolButton()
     button.setText("+")
-    button.setToolTip(hint)
+    button.setToolTip(plain(hint))
     button.setAccessibleName(hint)
     button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
     return button

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QThread, Signal
+from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -22,9 +22,10 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
+from offcut.app.session.standing import StandingThread
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, WAX, WELL_FAINT, WELL_TEXT, font
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.core.board.from_library import with_shot_of
 from offcut.core.errors import OffcutError
@@ -57,22 +58,22 @@ class LibrarySearch(QObject):
         super().__init__(parent)
         self._lock = threading.Condition()
         self._wanted: Query | None = None
-        self._leaving = False
-        self._thread: QThread | None = None
+        self._closed = False
+        self._thread: _Searcher | None = None
 
     def ask(self, query: Query) -> None:
         """Look for something else."""
         with self._lock:
             self._wanted = query
             self._lock.notify_all()
-        if self._thread is None and not self._leaving:
+        if self._thread is None and not self._closed:
             self._thread = _Searcher(self)
             self._thread.start()
 
-    def take(self) -> Query | None:
+    def take(self, leaving: threading.Event) -> Query | None:
         """Wait for what is asked for; None when leaving. For the thread."""
         with self._lock:
-            while not self._leaving:
+            while not leaving.is_set():
                 if self._wanted is not None:
                     wanted, self._wanted = self._wanted, None
                     return wanted
@@ -87,21 +88,27 @@ class LibrarySearch(QObject):
 
     def close(self) -> None:
         """Stop the thread for good."""
-        with self._lock:
-            self._leaving = True
-            self._lock.notify_all()
+        self._closed = True
         if self._thread is not None:
-            self._thread.wait(20_000)
+            self._thread.leave()
             self._thread = None
 
+    def wake(self) -> None:
+        """End the thread's waiting."""
+        with self._lock:
+            self._lock.notify_all()
 
-class _Searcher(QThread):
+
+class _Searcher(StandingThread):
     def __init__(self, search: LibrarySearch) -> None:
         super().__init__()
         self._search = search
 
-    def run(self) -> None:
-        while (query := self._search.take()) is not None:
+    def wake(self) -> None:
+        self._search.wake()
+
+    def serve(self) -> None:
+        while (query := self._search.take(self.leaving)) is not None:
             try:
                 with Library() as library:
                     found = library.find(query)
@@ -235,7 +242,7 @@ class LibraryPane(QWidget):
         for shot in found.shots:
             item = QListWidgetItem()
             item.setData(_FOUND, shot)
-            item.setToolTip(str(shot.project))
+            item.setToolTip(plain(str(shot.project)))
             self.list.addItem(item)
         if self.list.count():
             self.list.setCurrentRow(0)
@@ -301,9 +308,10 @@ class LibraryPane(QWidget):
         if not shot.there:
             self.open_there()
             return
-        job = self._s.jobs.start("Reading the project", lambda _job: open_project(shot.project))
-        job.done.connect(lambda other: self._taken(shot, other, into_order))
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Reading the project", lambda _job: open_project(shot.project),
+            lambda other: self._taken(shot, other, into_order), quick=True,
+        )  # fmt: skip
 
     def _taken(self, shot: FoundShot, other: Project, into_order: bool) -> None:
         try:
@@ -338,6 +346,4 @@ class LibraryPane(QWidget):
             self._s.said.emit(f"{many(read, 'project')} read again")
             self.look_for(self._text)
 
-        job = self._s.jobs.start("Reading projects", work)
-        job.done.connect(done)
-        job.failed.connect(self._s.lost)
+        self._s.work("Reading projects", work, done, whatever=True)

@@ -114,8 +114,6 @@ class Looking(QObject):
             finally:
                 pictures.close()
 
-        job = self._job = self._s.jobs.start("Looking at shots", work)
-
         def found(got: tuple[tuple[Suggestion, ...], tuple[UsedTwice, ...]]) -> None:
             if not job.stop.is_set():
                 self._found, self._twice = got
@@ -129,7 +127,6 @@ class Looking(QObject):
                 self.refresh()
             self.changed.emit()
 
-        job.partial.connect(self._shots.take_looks)
-        job.done.connect(found)
-        job.failed.connect(self._s.lost)
-        job.ended.connect(ended)
+        job = self._job = self._s.work(
+            "Looking at shots", work, found, partial=self._shots.take_looks, ended=ended
+        )

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
-from offcut.app.theme.parts import label, number
+from offcut.app.theme.parts import label, number, plain
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.core.board.naming import FIELDS, Renamed, named_by_pattern, renamed_by_words
 from offcut.core.board.rows import BoardRow
@@ -99,7 +99,7 @@ class NamingSheet(QDialog):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.addWidget(self.pattern, 0, 0, 1, 6)
         fields = label("  ".join(f"{{{f}}}" for f in FIELDS), "faint")
-        fields.setToolTip("\n".join(f"{{{f}}}: {words}" for f, words in FIELDS.items()))
+        fields.setToolTip(plain("\n".join(f"{{{f}}}: {words}" for f, words in FIELDS.items())))
         grid.addWidget(fields, 1, 0, 1, 6)
         for n, (words, field) in enumerate(
             (("from", self.first), ("in steps of", self.step), ("digits", self.digits))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QListWidgetItem, QStyleOptionViewItem
 from offcut.app.session.session import Session
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, font, theme
+from offcut.app.theme.parts import plain
 from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.group_list import time_of
@@ -92,7 +93,7 @@ class OrderList(NamesList):
             order = project.orders[n]
             item.setText(order.name)
             item.setData(_ORDER, order.id)
-            item.setToolTip(f"{order.name}: {many(len(order.uses), 'shot')}")
+            item.setToolTip(plain(f"{order.name}: {many(len(order.uses), 'shot')}"))
             flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
             item.setFlags(flags | Qt.ItemFlag.ItemIsEditable)
 

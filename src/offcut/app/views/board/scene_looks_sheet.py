@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.shared.scene_bands import swatch_of
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.core.model.project import Scene
 from offcut.core.model.scene_look import Pattern, Tint
@@ -55,7 +55,7 @@ class SceneLooksSheet(QDialog):
             button = held[look] = QToolButton()
             button.setCheckable(True)
             button.setIconSize(QSize(34, 22))
-            button.setToolTip(look.value)
+            button.setToolTip(plain(look.value))
             button.setAccessibleName(look.value)
             button.clicked.connect(lambda _on=False, x=look: self.choose(x))
             group.addButton(button)

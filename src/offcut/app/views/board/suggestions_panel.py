@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.shot_actions import ShotActions
@@ -40,7 +40,7 @@ class SuggestionCard(QWidget):
         self._words = words
         self._pictures = pictures
         self.setFixedHeight(HIGH)
-        self.setToolTip(hint)
+        self.setToolTip(plain(hint))
         self.setAccessibleName(words)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         row = QHBoxLayout(self)

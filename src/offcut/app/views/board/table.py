@@ -41,6 +41,7 @@ from offcut.app.session.session import Session
 from offcut.app.shared.scene_bands import paint_band
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, WAX, font, theme
+from offcut.app.theme.parts import plain
 from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
@@ -188,7 +189,7 @@ class ShotTableModel(QAbstractTableModel):
         if role == ROW:
             return row
         if role == Qt.ItemDataRole.ToolTipRole and column.id in ("name", "note", "film"):
-            return column.words(row, self._b, self._s) or None
+            return plain(column.words(row, self._b, self._s)) or None
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from offcut.app.theme.parts import plain
 from offcut.app.views.board.shot_tiles import BIN, SHEET
 from offcut.core.board.rows import SORTS
 from offcut.core.facts.query import FLAGS
@@ -81,7 +82,7 @@ class ToolsRow(QWidget):
         row.setContentsMargins(14, 0, 14, 0)
         row.setSpacing(4)
         self.find_field.setPlaceholderText("Find: words, > 3 s, dissolve, scene:")
-        self.find_field.setToolTip(FIND_HINT)
+        self.find_field.setToolTip(plain(FIND_HINT))
         self.find_field.setAccessibleName("Find shots")
         self.find_field.setClearButtonEnabled(False)
         self.find_field.setMinimumWidth(96)

@@ -29,6 +29,7 @@ from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.theme import HEAD, SMALL, WAX, font, theme
+from offcut.app.theme.parts import plain
 from offcut.core.media.pictures import fit
 from offcut.core.model.source import Source
 from offcut.core.shelf import State, UnderWay, facts_words, in_order, state_of
@@ -113,7 +114,7 @@ class ShelfModel(QAbstractListModel):
             state = self.states.get(source.id)
             return f"{name}, {facts_words(source.media)}, {state.words if state else ''}"
         if role == Qt.ItemDataRole.ToolTipRole:
-            return source.media.path
+            return plain(source.media.path)
         return name if role == Qt.ItemDataRole.DisplayRole else None
 
     def row_of(self, source_id: int) -> int:

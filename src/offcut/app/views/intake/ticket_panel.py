@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.session import Session
 from offcut.app.shared.asking import ANY, ask_file
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.core.errors import OffcutError
 from offcut.core.intake import RATES, stops_wanted
 from offcut.core.media.display import display_of, display_words, displays
@@ -260,7 +260,7 @@ class TicketPanel(QWidget):
         if field.findText(shown) < 0:
             field.addItem(shown, "now")
         field.setCurrentIndex(field.findText(shown))
-        field.setToolTip(shown)
+        field.setToolTip(plain(shown))
 
     @staticmethod
     def _tick(box: QCheckBox, values: list[bool]) -> None:

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.theme.progress_line import ProgressLine
 from offcut.core.words import long_words, many, time_left
 
@@ -127,7 +127,7 @@ class UnderWayPanel(QWidget):
         room = max(60, self.width() * 3 // 6)
         fitted = self.now.fontMetrics().elidedText(words, Qt.TextElideMode.ElideMiddle, room)
         self.now.setText(fitted)
-        self.now.setToolTip(words)
+        self.now.setToolTip(plain(words))
         ids = search.waiting_ids
         shown = [(i, f"{self._name(i)}    {long_words(max(1.0, search.cost(i)))}") for i in ids]
         now = [

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 
 
 class _Aside(QLabel):
@@ -27,6 +27,7 @@ class _Aside(QLabel):
 
     def __init__(self) -> None:
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setObjectName("faint")
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
@@ -76,7 +77,7 @@ class ChartCard(QFrame):
             head.addWidget(button)
         head.addWidget(self.aside, 1)
         self._pages = QStackedLayout()
-        self._empty = QLabel()
+        self._empty = label()
         self._empty.setObjectName("faint")
         self._empty.setWordWrap(True)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -98,7 +99,7 @@ class ChartCard(QFrame):
         inside.addWidget(chart)
         self._widgets[name] = page
         if name in self._buttons:
-            self._buttons[name].setToolTip(chart.accessibleName())
+            self._buttons[name].setToolTip(plain(chart.accessibleName()))
         self._pages.addWidget(page)
         if name == self._shown:
             self.turn(name)
@@ -123,7 +124,7 @@ class ChartCard(QFrame):
         self._why[name] = why_not
         if name == self._shown:
             self.aside.setText("" if why_not else aside)
-            self.aside.setToolTip(aside)
+            self.aside.setToolTip(plain(aside))
             self._show()
 
     def _show(self) -> None:

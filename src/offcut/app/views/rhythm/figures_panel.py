@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme import BODY, SMALL, WAX, font, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.rhythm.chart_look import stroke_of
 from offcut.app.views.rhythm.study import Study
 from offcut.core.rhythm.figures import Figures
@@ -90,7 +90,7 @@ class _Heads(QWidget):
     def tell(self, other: str, place: int) -> None:
         """Say what is beside, and at which place it stands there."""
         self._other, self._place = other, place
-        self.setToolTip(other)
+        self.setToolTip(plain(other))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

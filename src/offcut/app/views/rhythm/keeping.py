@@ -144,16 +144,13 @@ class Keeping(QObject):
         self._write("Writing lengths", lambda _job: [write_reference(sets, path)])
 
     def _write(self, words: str, work: Callable[[object], list[Path]]) -> None:
-        job = self._s.jobs.start(words, work)
-
         def done(written: list[Path]) -> None:
             if len(written) == 1:
                 self._s.said.emit(f"Written to {written[0]}")
             elif written:
                 self._s.said.emit(f"{len(written)} files written to {written[0].parent}")
 
-        job.done.connect(done)
-        job.failed.connect(self._s.lost)
+        self._s.work(words, work, done, whatever=True)
 
     # the clipboard
 
@@ -186,6 +183,4 @@ class Keeping(QObject):
             QGuiApplication.clipboard().setMimeData(held)
             self._s.said.emit("Chart copied")
 
-        job = self._s.jobs.start("Drawing the chart", work)
-        job.done.connect(done)
-        job.failed.connect(self._s.lost)
+        self._s.work("Drawing the chart", work, done, whatever=True, quick=True)

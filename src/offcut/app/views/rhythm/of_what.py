@@ -27,7 +27,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.session.session import Session
 from offcut.app.theme import BODY, WAX, font, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.rhythm.chart_look import stroke_of
 from offcut.app.views.rhythm.lanes_well import NAMES
 from offcut.app.views.rhythm.study import Study
@@ -82,7 +82,7 @@ class SubjectList(QWidget):
         metrics = self.fontMetrics()
         elided = metrics.elidedText(entry.words, Qt.TextElideMode.ElideRight, WIDE - 58)
         button.setText(elided.replace("&", "&&"))
-        button.setToolTip(entry.why_not or entry.words)
+        button.setToolTip(plain(entry.why_not or entry.words))
         button.setEnabled(not entry.why_not)
         button.clicked.connect(lambda _on: self._study.choose(entry.subject))
         self._group.addButton(button)
@@ -111,7 +111,7 @@ class BesideLine(QAbstractButton):
         self.setFixedHeight(25)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(words)
-        self.setToolTip(f"{words}\nA click shows its figures, Del takes it away")
+        self.setToolTip(plain(f"{words}\nA click shows its figures, Del takes it away"))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

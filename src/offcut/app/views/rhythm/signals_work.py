@@ -87,10 +87,9 @@ class SignalsWork(QObject):
             )
 
         name = Path(source.media.path).name
-        job = self._job = self._s.jobs.start(f"Looking at light and sound of {name}", work)
 
         def take(signals: FilmSignals) -> None:
-            if self._job is job and self._s.project.holds(source.id) and not self._closed:
+            if self._job is job and not self._closed:
                 self.films[source.id] = signals
                 self.came.emit()
 
@@ -110,10 +109,10 @@ class SignalsWork(QObject):
                 self._given_up.add(key)
             self._next()
 
-        job.partial.connect(take)
-        job.done.connect(done)
-        job.failed.connect(self._s.lost)
-        job.ended.connect(ended)
+        job = self._job = self._s.work(
+            f"Looking at light and sound of {name}", work, done,
+            of=[source.id], partial=take, ended=ended,
+        )  # fmt: skip
 
 
 def _key(source: Source) -> object:

@@ -247,10 +247,6 @@ class Study(QObject):
         """Hold a film, a list, another project or a reference set beside; it is read in a job."""
         words = f"Reading {Path(path).name}"
         likely = self._s.source.media.rate if self._s.source is not None else None
-        job = self._s.jobs.start(
-            words, lambda job: studied(path, likely=likely, stop=job.stop, progress=job.tell)
-        )
-        self._jobs.append(job)
 
         def came(found: Any) -> None:
             if job.stop.is_set():
@@ -263,14 +259,15 @@ class Study(QObject):
             if not quietly:
                 self._remember()
 
-        job.done.connect(came)
-
         def failed(words: str) -> None:
             if not job.stop.is_set():
                 (self._s.said if quietly else self._s.lost).emit(words)
 
-        job.failed.connect(failed)
-        job.ended.connect(lambda: self._jobs.remove(job))
+        job = self._s.work(
+            words, lambda job: studied(path, likely=likely, stop=job.stop, progress=job.tell),
+            came, failed=failed, ended=lambda: self._jobs.remove(job),
+        )  # fmt: skip
+        self._jobs.append(job)
 
     def _hold(self, key: str, lengths: ShotLengths | None) -> None:
         if lengths is None or any(b.key == key for b in self.beside):

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.seams.yield_curve import YieldCurve
 from offcut.core.model.shots import Shot, counts_of
 from offcut.core.model.source import Media
@@ -89,7 +89,7 @@ class FilmDrawer(QWidget):
         counts.setFormAlignment(Qt.AlignmentFlag.AlignLeft)
         for words, figure in self._counts.items():
             figure.setAlignment(Qt.AlignmentFlag.AlignRight)
-            counts.addRow(words, figure)
+            counts.addRow(label(words), figure)
         box.addLayout(counts)
         line = QFrame()
         line.setFrameShape(QFrame.Shape.HLine)
@@ -195,7 +195,7 @@ class FilmDrawer(QWidget):
             said.append(f"runs at {float(100 * original.speed):.4g} %")
         tip = "\n".join([*said, *original.comments])
         for key in ("Reel", "Source in"):
-            self._facts[key].setToolTip(tip)
+            self._facts[key].setToolTip(plain(tip))
 
     def _name(self) -> None:
         shot = self._session.shot_here()

@@ -166,9 +166,10 @@ class SliverDrawer(QWidget):
                     job.partial.emit((shot.start, shot.end, like))
                     job.tell(n + 1, len(new))
 
-        self._job = self._session.jobs.start("Looking at slivers", work)
-        self._job.partial.connect(self._looked)
-        self._job.ended.connect(self._look_ended)
+        self._job = self._session.work(
+            "Looking at slivers", work, of=[self._session.in_hand],
+            partial=self._looked, ended=self._look_ended,
+        )  # fmt: skip
 
     def _looked(self, told: tuple[int, int, Likeness]) -> None:
         start, end, like = told

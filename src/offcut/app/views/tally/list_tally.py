@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from offcut.app.session.jobs import Job
@@ -36,6 +37,24 @@ _WHAT = {
 _STEADY = (Lie(0, 0),)
 
 
+@dataclass(frozen=True)
+class _Laid:
+    """A list as it was read, its joins, and how it lies on a film."""
+
+    listed: ReadList
+    joins: Joins
+    offset: int
+    lies: tuple[Lie, ...]
+
+
+def _laid(listed: ReadList, source: Source) -> _Laid:
+    joins = joins_of(listed)
+    if not joins.joins:
+        return _Laid(listed, joins, 0, _STEADY)
+    offset = found_fit(joins, source, drop=listed.drop).offset
+    return _Laid(listed, joins, offset, lies_of(joins, source, offset))
+
+
 class ListTally(Paired):
     """What the lists part of Tally shows: where the list has a join, and where the film has it.
 
@@ -55,6 +74,7 @@ class ListTally(Paired):
         self._joins_of: list[JoinRow] = []
         self._marks: tuple[list[int], list[int]] = [], []
         self._of: object = None
+        self._laying: Job | None = None
         session.changed.connect(self.refresh)
         session.film_changed.connect(self._follow_film)
         session.project_changed.connect(self._forget)
@@ -72,6 +92,7 @@ class ListTally(Paired):
     def _forget(self) -> None:
         self.listed, self.joins, self._of = None, None, None
         self.rows, self._joins_of, self.row, self.trouble = [], [], -1, ""
+        self.busy = False
         self.changed.emit()
 
     def _follow_film(self) -> None:
@@ -89,33 +110,48 @@ class ListTally(Paired):
         media = source.media
         self.busy, self.trouble = True, ""
 
-        def work(_job: Job) -> ReadList:
-            return read_list(path, media.rate, media.drop)
+        def work(_job: Job) -> _Laid:
+            listed = read_list(path, media.rate, media.drop)
+            return _laid(listed, source)
 
-        job = self._s.jobs.start("Reading the list", work)
-        job.done.connect(self._take)
-        job.failed.connect(self._fail)
+        self._s.work(
+            "Reading the list", work, self._take, of=[source.id], failed=self._fail, quick=True
+        )
         self.changed.emit()
 
     def _fail(self, words: str) -> None:
         self.busy, self.trouble = False, words
         self.changed.emit()
 
-    def _take(self, listed: ReadList) -> None:
+    def _take(self, laid: _Laid) -> None:
         self.busy = False
-        self.listed, self.joins = listed, joins_of(listed)
-        if not self.joins.joins:
-            self.trouble = f"{listed.name}: no join is in it to hold against the film"
+        self.listed, self.joins = laid.listed, laid.joins
+        if not laid.joins.joins:
+            self.trouble = f"{laid.listed.name}: no join is in it to hold against the film"
             self.listed = self.joins = None
-        self._lay()
+        else:
+            self._lie(laid)
         self.refresh()
 
     def _lay(self) -> None:
-        source, joins, listed = self._s.source, self.joins, self.listed
-        if source is None or joins is None or listed is None:
+        """Lay the list on the film in hand, off the interface thread."""
+        source, listed = self._s.source, self.listed
+        if source is None or listed is None:
             return
-        self.offset = found_fit(joins, source, drop=listed.drop).offset
-        self.lies = lies_of(joins, source, self.offset)
+
+        def take(laid: _Laid) -> None:
+            if job is self._laying:
+                self._lie(laid)
+                self.refresh()
+
+        job = self._laying = self._s.work(
+            "Laying the list on the film", lambda _job: _laid(listed, source), take,
+            of=[source.id], quick=True,
+        )  # fmt: skip
+
+    def _lie(self, laid: _Laid) -> None:
+        self._laying = None
+        self.offset, self.lies = laid.offset, laid.lies
         self.laid, self._of = True, None
 
     def set_offset(self, offset: int) -> None:

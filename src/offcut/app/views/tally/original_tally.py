@@ -166,10 +166,10 @@ class OriginalTally(Paired):
             held = rushes or rushes_in(folders, besides=besides, stop=job.stop, progress=job.tell)
             return held, conformed(source, held, film, stop=job.stop, progress=job.tell)
 
-        job = self._job = self._s.jobs.start("Looking for originals", work)
-        job.progressed.connect(self._told)
-        job.done.connect(lambda got: self._take(key, *got))
-        job.failed.connect(lambda words: self._fail(key, words))
+        self._job = self._s.work(
+            "Looking for originals", work, lambda got: self._take(key, *got), of=[source.id],
+            progressed=self._told, failed=lambda words: self._fail(key, words),
+        )  # fmt: skip
 
     def _told(self, done: int, whole: int) -> None:
         self.share = done / max(1, whole)

@@ -19,7 +19,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ask_folder, ask_place
 from offcut.app.shared.known_folders import folders_of, keep_folders
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, number
+from offcut.app.theme.parts import label, number, plain
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.original_rolls import OriginalRolls
 from offcut.app.views.tally.original_tally import OriginalTally
@@ -166,11 +166,11 @@ class OriginalsPage(TallyPage):
         self.again.setVisible(bool(known) and self.choose.isVisibleTo(self))
         names = ", ".join(Path(f).name for f in known)
         self.again.setText(f"Look again in {names}")
-        self.again.setToolTip("\n".join(known))
+        self.again.setToolTip(plain("\n".join(known)))
         folders = ", ".join(Path(f).name for f in tally.folders)
         self.where.setText(self.where.fontMetrics().elidedText(
             folders, Qt.TextElideMode.ElideMiddle, 130))  # fmt: skip
-        self.where.setToolTip("\n".join(tally.folders))
+        self.where.setToolTip(plain("\n".join(tally.folders)))
         counts = tally.counts
         for words, shown in self.counts.items():
             shown.setText(str(counts.get(words, 0)))
@@ -254,10 +254,9 @@ class OriginalsPage(TallyPage):
             return
         project, handles = self._s.project, self.handles.value()
         sheet = Path(path).suffix.lower() == ".pdf"
-        job = self._s.jobs.start(
+        self._s.work(
             "Keeping the sheet of the pairs" if sheet else "Keeping the pull list",
             lambda _job: write_pairs_sheet(path, conform) if sheet
             else write_pull_list(path, conform, project, handles),
+            lambda file: self._s.said.emit(f"Kept in {file}"), whatever=True,
         )  # fmt: skip
-        job.done.connect(lambda file: self._s.said.emit(f"Kept in {file}"))
-        job.failed.connect(self._s.lost)

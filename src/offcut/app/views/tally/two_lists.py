@@ -92,16 +92,15 @@ class TwoLists(Paired):
             self.busy, self.trouble = False, words
             self.changed.emit()
 
-        job = self._s.jobs.start("Reading the list", work)
-        job.done.connect(take)
-        job.failed.connect(fail)
+        self._s.work("Reading the list", work, take, whatever=True, failed=fail, quick=True)
         self.changed.emit()
 
     def swap(self) -> None:
         """Let the new list be the old one."""
         old, new = self.sides
-        job = self._s.jobs.start("Comparing both lists", lambda _job: _Both.of((new, old)))
-        job.done.connect(self._take)
+        self._s.work(
+            "Comparing both lists", lambda _job: _Both.of((new, old)), self._take, whatever=True
+        )
 
     def _take(self, both: _Both) -> None:
         self.busy, self.row = False, -1

@@ -18,7 +18,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ask_place
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.tally_page import TallyPage, counts_grid, list_asked_for
 from offcut.app.views.tally.two_lists import TwoLists
@@ -134,7 +134,7 @@ class TwoListsPage(TallyPage):
         ):
             name = one.path.name if one is not None else ""
             shown.setText(shown.fontMetrics().elidedText(name, elide, 120))
-            shown.setToolTip(str(one.path) if one is not None else "")
+            shown.setToolTip(plain(str(one.path) if one is not None else ""))
             offer.setText(f"{words}: {name}" if name else f"The {words} list…")
 
     # doing
@@ -174,9 +174,7 @@ class TwoListsPage(TallyPage):
         comparison = self.tally.comparison
         if old is None or new is None:
             return
-        job = self._s.jobs.start(
-            "Keeping the change list",
-            lambda _job: write_change_list(path, comparison, old, new),
-        )
-        job.done.connect(lambda file: self._s.said.emit(f"Kept in {file}"))
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Keeping the change list", lambda _job: write_change_list(path, comparison, old, new),
+            lambda file: self._s.said.emit(f"Kept in {file}"), whatever=True,
+        )  # fmt: skip

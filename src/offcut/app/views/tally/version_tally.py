@@ -227,10 +227,11 @@ class VersionTally(Paired):
                 )
             return found
 
-        job = self._job = self._s.jobs.start("Holding versions against each other", work)
-        job.progressed.connect(self._told)
-        job.done.connect(lambda found: self._take(key, found))
-        job.failed.connect(lambda words: self._fail(key, words))
+        self._job = self._s.work(
+            "Holding versions against each other", work, lambda found: self._take(key, found),
+            of=[old.id, new.id], progressed=self._told,
+            failed=lambda words: self._fail(key, words),
+        )  # fmt: skip
 
     def _told(self, done: int, whole: int) -> None:
         self.share = done / max(1, whole)

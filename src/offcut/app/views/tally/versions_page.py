@@ -249,9 +249,9 @@ class VersionsPage(TallyPage):
         sides = (
             Held(Path(old.media.path), project, old), Held(Path(new.media.path), project, new)
         )  # fmt: skip
-        job = self._s.jobs.start(
-            "Keeping the change list", lambda _job: write_change_list(path, comparison, *sides)
-        )
         count = sum(not c.alike for c in comparison.changes)
-        job.done.connect(lambda file: self._s.said.emit(f"{many(count, 'change')} kept in {file}"))
-        job.failed.connect(self._s.lost)
+        self._s.work(
+            "Keeping the change list", lambda _job: write_change_list(path, comparison, *sides),
+            lambda file: self._s.said.emit(f"{many(count, 'change')} kept in {file}"),
+            whatever=True,
+        )  # fmt: skip

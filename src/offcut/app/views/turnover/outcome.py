@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, plain
 from offcut.core.turnover.checks import Remark, Weight
 from offcut.core.turnover.plan import Plan
 from offcut.core.turnover.writing import Report
@@ -223,7 +223,7 @@ def _fill(table: QTableWidget, rows: list[tuple[str, str, str]]) -> None:
     for row, (name, what, size) in enumerate(shown):
         first = QTableWidgetItem(name)
         first.setFont(mono)
-        first.setToolTip(f"{name}\n{what}" if what else name)
+        first.setToolTip(plain(f"{name}\n{what}" if what else name))
         second = QTableWidgetItem(size)
         second.setFont(mono)
         second.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

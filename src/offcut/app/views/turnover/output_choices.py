@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from offcut.app.theme.parts import label, number
+from offcut.app.theme.parts import label, number, plain
 from offcut.core.lists.registry import ListFormat, written_formats
 from offcut.core.media.display import display_words
 from offcut.core.model.handover import Asked
@@ -151,7 +151,7 @@ class OutputChoices(QWidget):
     def _tick(self, form: ListFormat) -> QCheckBox:
         tick = QCheckBox(form.short or form.words)
         tick.setAccessibleName(form.words)
-        tick.setToolTip(f"{form.words}: {form.about}")
+        tick.setToolTip(plain(f"{form.words}: {form.about}"))
         tick.toggled.connect(self._told)
         return tick
 
@@ -257,7 +257,7 @@ class OutputChoices(QWidget):
                 missing = "no shot that goes has a marker"
             tick = self.lists[form.code]
             tick.setEnabled(not missing)
-            tick.setToolTip(f"{form.words}: {missing or form.about}")
+            tick.setToolTip(plain(f"{form.words}: {missing or form.about}"))
 
 
 def _choice(options: list[tuple[str, str]]) -> QComboBox:

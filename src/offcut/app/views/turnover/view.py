@@ -137,10 +137,9 @@ class TurnoverView(QWidget):
                 copying = copying_for(plan, films)
             return plan, checked(plan, folder, films=films, copying=copying), films
 
-        job = s.jobs.start("Checking", work)
-        self._checking = job
-        job.done.connect(lambda got: self._checked(job, *got))
-        job.failed.connect(s.lost)
+        job = self._checking = s.work(
+            "Checking", work, lambda got: self._checked(job, *got), quick=True
+        )
 
     def _checked(
         self, job: Job, plan: Plan, remarks: tuple[Remark, ...], films: dict[int, OpenedFilm]
@@ -192,21 +191,27 @@ class TurnoverView(QWidget):
         def work(job: Job) -> Report:
             return hand_over(plan, folder, films, overwrite=over, stop=job.stop, progress=job.tell)
 
-        job = self._s.jobs.start("Handing over", work)
+        token = self._s.token
+        self._s.work(
+            "Handing over", work, lambda report: self._handed(plan, report, token),
+            whatever=True, failed=self._failed,
+        )  # fmt: skip
         self.outcome.go.setEnabled(False)
-        job.done.connect(lambda report: self._handed(plan, report))
-        job.failed.connect(self._failed)
 
     def _failed(self, words: str) -> None:
         self._s.lost.emit(words)
         self._changed()
 
-    def _handed(self, plan: Plan, report: Report) -> None:
+    def _handed(self, plan: Plan, report: Report, token: object) -> None:
+        """Record and show what was written; a project that was closed meanwhile records nothing."""
         s = self._s
-        s.take_in(lambda p: with_handover(p, report.handover(plan)))
-        self.outcome.over.setChecked(False)
-        self.outcome.show_report(report)
-        s.mark_unsaved()
+        if s.token is token:
+            s.take_in(lambda p: with_handover(p, report.handover(plan)))
+            self.outcome.over.setChecked(False)
+            self.outcome.show_report(report)
+            s.mark_unsaved()
+        else:
+            self._changed()
         told = (*report.problems, *report.notes)
         if told:
             s.failed.emit(told[0])

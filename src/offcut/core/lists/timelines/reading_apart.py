@@ -21,9 +21,12 @@ from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadLis
 from offcut.core.loading import apart
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
+from offcut.core.stopping import is_stopped
 from offcut.core.timecode import Rate
 
 _MEGABYTE = 1 << 20
+_ASKED_AGAIN = 0.2
+"""So many seconds after which it is asked whether the work is stopped."""
 WALL_SECONDS = 300.0
 """No answer for so long, whatever the processor is busy with, is none."""
 _ANSWERS = (ReadList, ReadEvent, ListMarker, Trouble, Kind, MarkerColour, Fraction)
@@ -81,8 +84,13 @@ class _Process:
 
     def ask(self, asked: Asked) -> ReadList:
         """Return what the process reads. Raises ListError."""
-        with self._lock:
+        while not self._lock.acquire(timeout=_ASKED_AGAIN):
+            if is_stopped():
+                raise ListError(f"{asked.path}: stopped")
+        try:
             answer = self._answer(asked)
+        finally:
+            self._lock.release()
         if isinstance(answer, ReadList):
             return answer
         if isinstance(answer, str):
@@ -148,8 +156,9 @@ def _exactly(pipe: int, size: int, until: float) -> bytes:
     """Return so many bytes of a pipe. Raises EOFError."""
     parts: list[bytes] = []
     while size:
-        if not select.select([pipe], [], [], max(0.0, until - time.monotonic()))[0]:
-            raise EOFError
+        while not select.select([pipe], [], [], _ASKED_AGAIN)[0]:
+            if is_stopped() or time.monotonic() > until:
+                raise EOFError
         part = os.read(pipe, min(size, _MEGABYTE))
         if not part:
             raise EOFError
