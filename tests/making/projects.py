@@ -9,6 +9,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
+from offcut.core.board.rows import rows_of
 from offcut.core.errors import OffcutError
 from offcut.core.lists.outgoing import EventList, Pick, events_of, going
 from offcut.core.model.card import Original, OriginalFile
@@ -20,7 +21,7 @@ from offcut.core.model.seam import Kind, Seam
 from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import Framing, MarkerColour, Media, Zone
 from offcut.core.model.ticket import Fields, Flash, ProxyUse
-from offcut.core.model.verbs.cards import name_shot, wave_away
+from offcut.core.model.verbs.cards import name_shot, name_shots, note_shots, set_aside, wave_away
 from offcut.core.model.verbs.folding import fold_shot, fold_shots
 from offcut.core.model.verbs.judging import keep_seams, strike_range, strike_seams
 from offcut.core.model.verbs.markers import add_marker, change_marker, remove_marker
@@ -28,7 +29,7 @@ from offcut.core.model.verbs.orders import add_order, keep_piece, trim_use
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card
 from offcut.core.model.verbs.rolling import roll_seam
-from offcut.core.model.verbs.scenes import scene_named, set_scene_look
+from offcut.core.model.verbs.scenes import put_shots_in_scene, scene_named, set_scene_look
 from offcut.core.model.verbs.searching import set_framing, set_sensitivity, take_found
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.model.verbs.spans import one_cut_or_back, set_kind, set_span
@@ -215,3 +216,16 @@ VERBS: list[Callable[[Project, int], Project]] = [
 
 
 STEPS = st.lists(st.tuples(st.sampled_from(VERBS), st.integers(0, 10_000)), max_size=12)
+
+
+def film_of(name: str, noted: str = "") -> Project:
+    """A project of one film of five shots, the second named and in a scene."""
+    project: Project = cut_film(Fraction(25), False)
+    source = project.sources[0]
+    media = replace(source.media, path=f"/films/{name}.mov", fingerprint=name)
+    project = replace(project, name=name, sources=(replace(source, media=media),))
+    refs = [r.ref for r in rows_of(project)]
+    project = name_shots(project, {refs[1]: f"Night shot of the bridge, {name}"})
+    project = put_shots_in_scene(project, refs[1:2], "Hafen bei Nacht")
+    project = note_shots(project, refs[2:3], noted)
+    return set_aside(project, refs[4:5])

@@ -27,6 +27,10 @@ _FAMILY = (
 _MAX_DIGITS = 12
 
 
+FASTEST = 1000
+"""Frames a second, at most."""
+
+
 def rate_from(value: Fraction | int | float | str) -> Rate:
     """Return the exact rate meant by ``value`` in frames per second.
 
@@ -38,7 +42,7 @@ def rate_from(value: Fraction | int | float | str) -> Rate:
         exact = Fraction(value) if not isinstance(value, float) else Fraction(str(value))
     except (ValueError, ZeroDivisionError, OverflowError) as error:
         raise TimecodeError(f"“{value}” is not a frame rate") from error
-    if not 0 < exact <= 1000:
+    if not 0 < exact <= FASTEST:
         raise TimecodeError(f"{value} frames per second is out of range")
     for known in _FAMILY:
         if abs(exact - known) < Fraction(2, 1000):

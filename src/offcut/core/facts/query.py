@@ -142,7 +142,8 @@ def query_of(text: str) -> Query:
 def _count(text: str) -> Fraction:
     """Return a number that was typed; one larger than any film is long is as good as another."""
     whole, _, part = text.replace(",", ".").partition(".")
-    if len(whole.lstrip("0")) > len(str(_MOST)):
+    whole = whole.lstrip("0") or "0"
+    if len(whole) > len(str(_MOST)):
         return Fraction(_MOST)
     return min(Fraction(f"{whole}.{part[:6] or 0}"), Fraction(_MOST))
 

@@ -153,7 +153,7 @@ def _rows_of(high: int, height: int, crop: Crop, parity: int | None) -> NDArray[
         rows = np.minimum((rows & ~1) + parity, high - 1)
     elif bottom - top >= 4 * wanted:
         rows &= ~1
-    return rows
+    return np.minimum(rows, high - 1)  # of pictures a line or two high
 
 
 def _shrunk(

@@ -11,7 +11,7 @@ from pathlib import Path
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
-from offcut.core.media.container import open_container
+from offcut.core.media.container import is_cover, open_container
 from offcut.core.media.runs import (
     STILLS,
     FoundRun,
@@ -180,8 +180,6 @@ def looks_like_film(path: Path) -> bool:
             format_ = container.format.name
             if format_.endswith("_pipe") or not _NOT_FILMS.isdisjoint(format_.split(",")):
                 return False
-            return any(
-                "attached_pic" not in str(s.disposition).lower() for s in container.streams.video
-            )
+            return not all(is_cover(s) for s in container.streams.video)
     except (FFmpegError, OSError, ValueError):
         return named_so

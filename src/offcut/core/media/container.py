@@ -35,3 +35,14 @@ def tag_of(holder: Any, name: str) -> str:
 def clean_text(text: str) -> str:
     """Return text with U+FFFD in place of bytes that were no UTF-8."""
     return str(text).encode("utf-8", "surrogateescape").decode("utf-8", "replace")
+
+
+def is_cover(stream: Any) -> bool:
+    """Tell whether a video stream is a cover picture: AV_DISPOSITION_ATTACHED_PIC of FFmpeg.
+
+    The flag is asked for by its number: how it is spelt differs from one PyAV to the next.
+    """
+    return bool(int(getattr(stream, "disposition", 0) or 0) & _COVER)
+
+
+_COVER = 0x400

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
 from offcut.core.media.opening import open_film
-from offcut.core.timecode import Rate, rate_from
+from offcut.core.timecode import FASTEST, Rate, rate_from
 
 MAX_FRAMES = 20_000_000
 NEAR_KEY = 8
@@ -99,6 +99,8 @@ class FrameIndex:
 
     def rate(self, declared: Fraction | None) -> Rate:
         """Return the exact rate: the declared one if the times bear it out, else their mean."""
+        if declared is not None and not 0 < declared <= FASTEST:
+            declared = None  # no film runs so: it is a clock's, or nonsense
         if self.by_count or len(self) < 2:
             return rate_from(declared or Fraction(25))
         if declared and self._steps_as(declared):

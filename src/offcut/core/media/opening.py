@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 import av
 import av.container
@@ -11,7 +10,7 @@ import av.video.stream
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
-from offcut.core.media.container import open_container
+from offcut.core.media.container import is_cover, open_container
 
 av.logging.set_level(None)
 
@@ -35,7 +34,7 @@ def open_film(
         raise MediaError(
             f"{path}: not a film that can be read; damaged at its start, or not finished yet"
         ) from error
-    stream = next((s for s in container.streams.video if not _is_cover(s)), None)
+    stream = next((s for s in container.streams.video if not is_cover(s)), None)
     if stream is None:
         container.close()
         raise MediaError(f"{path}: {file.name} has no picture")
@@ -69,8 +68,3 @@ def check_readable(file: Path) -> None:
         raise MediaError(f"{file}: there is no such file") from error
     except OSError as error:
         raise MediaError(f"{file}: cannot be read ({error.strerror})") from error
-
-
-def _is_cover(stream: Any) -> bool:
-    disposition = getattr(stream, "disposition", None)
-    return disposition is not None and "attached_pic" in str(disposition).lower()

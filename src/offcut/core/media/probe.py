@@ -28,7 +28,7 @@ from offcut.core.media.same_film import fingerprint
 from offcut.core.media.sound import SoundTrack, tracks_in
 from offcut.core.model.run import Run
 from offcut.core.model.source import Media
-from offcut.core.timecode import Rate, rate_from, rate_words
+from offcut.core.timecode import FASTEST, Rate, rate_from, rate_words
 
 OTHERS = 8
 """Where keyframes look damaged, pictures at every eighth of the film are looked at as well."""
@@ -239,8 +239,9 @@ def _notes(
             f"{float(len(index) / rate):.1f} s"
         )
     if declared and not index.uneven and abs(rate / declared - 1) > Fraction(1, 50):
+        said = rate_from(declared) if 0 < declared <= FASTEST else declared
         yield (
-            f"{name} says {rate_words(rate_from(declared))} frames per second, "
+            f"{name} says {rate_words(said)} frames per second, "
             f"its pictures come at {rate_words(rate)}"
         )
     if len(looked.sizes) > 1:

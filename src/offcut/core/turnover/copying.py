@@ -18,6 +18,7 @@ from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
 from offcut.core.files import whole_file
+from offcut.core.media.container import is_cover
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import open_packets
@@ -102,7 +103,7 @@ def copy_movie(
             whole_file(path) as aside,
             av.open(str(aside), "w", format=_muxer(container, path)) as out,
         ):
-            video = next(s for s in container.streams.video if s.codec_context is not None)
+            video = next(s for s in container.streams.video if not is_cover(s))
             pairs: dict[int, Any] = {video.index: out.add_stream_from_template(video)}
             for number, sound in enumerate(container.streams.audio, start=1):
                 if not _refuses(_muxer(container, path), video, sound):

@@ -5,8 +5,6 @@ from __future__ import annotations
 import json
 import shutil
 import sqlite3
-from dataclasses import replace
-from fractions import Fraction
 from pathlib import Path
 
 import pytest
@@ -16,28 +14,12 @@ from offcut.core.board.from_library import with_shot_of
 from offcut.core.board.rows import rows_of
 from offcut.core.errors import OffcutError
 from offcut.core.facts.query import query_of
-from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
-from offcut.core.model.verbs.cards import name_shots, note_shots, set_aside
 from offcut.core.model.verbs.orders import add_order, put_uses
 from offcut.core.model.verbs.placing import place_seam
-from offcut.core.model.verbs.scenes import put_shots_in_scene
 from offcut.core.store.library import Library, library_file
 from offcut.core.store.project_file import save_project
-from projects import FIRST, cut_film
-
-
-def film_of(name: str, noted: str = "") -> Project:
-    """A project of one film of five shots, the second named and in a scene."""
-    project: Project = cut_film(Fraction(25), False)
-    source = project.sources[0]
-    media = replace(source.media, path=f"/films/{name}.mov", fingerprint=name)
-    project = replace(project, name=name, sources=(replace(source, media=media),))
-    refs = [r.ref for r in rows_of(project)]
-    project = name_shots(project, {refs[1]: f"Night shot of the bridge, {name}"})
-    project = put_shots_in_scene(project, refs[1:2], "Hafen bei Nacht")
-    project = note_shots(project, refs[2:3], noted)
-    return set_aside(project, refs[4:5])
+from projects import FIRST, film_of
 
 
 @pytest.fixture
