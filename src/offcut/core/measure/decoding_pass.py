@@ -57,6 +57,7 @@ class Watcher(Protocol):
         """Hear that no more come, at the end or after a stop."""
 
 
+_SHARES = 24
 LEAST_PART, PART, LONGEST = 40, 300, 2000
 """A part has about so many frames, by the length of the film, and none has more than the last; else
 one decoder reads."""
@@ -133,11 +134,11 @@ def measured(
         bands = banded(film, crop)
         readers = leaving.enter_context(_Readers(film, crop, bands))
         part = _Part(readers, crop, bands, stop, measurers, looks, watches)
+        bounds = _parts(film.index, early, end)
         if threads == 1:
-            yield from _in_line(part, _parts(film.index, early, end), start)
+            yield from _in_line(part, bounds, start)
             return
         workers = pool or leaving.enter_context(crew(threads))
-        bounds = _parts(film.index, early, end, threads)
         if len(bounds) > 1:
             prepared = _side_by_side(part, bounds, workers, threads)
         else:
@@ -360,19 +361,20 @@ def _from_start(found: Measured, start: int) -> Iterator[Measured]:
         yield Measured(start, found.end, signals)
 
 
-def _parts(index: FrameIndex, start: int, end: int, threads: int = 1) -> list[tuple[int, int]]:
+def _parts(index: FrameIndex, start: int, end: int) -> list[tuple[int, int]]:
     """Divide [start, end) at keyframes into parts; one part where keyframes are too far apart.
 
-    Of a short film they are shorter, so that no decoder is left with most of it.
+    Where the film is divided follows from its index alone: each part is decoded from its keyframe
+    on, so a damaged one gives the same, whatever the number of cores. Of a short film parts are
+    shorter, so that no decoder is left with most of it.
     """
     if index.by_count or len(index.keys) < 2:
         return [(start, end)]
-    bounds = [start]
-    part = max(LEAST_PART, min(PART, (end - start) // (6 * threads)))
+    bounds, part = [0], max(LEAST_PART, min(PART, len(index) // _SHARES))
     for key in index.keys.tolist():
-        if key - bounds[-1] >= part and key < end - 60:
+        if key - bounds[-1] >= part and key < len(index) - 60:
             bounds.append(key)
-    bounds.append(end)
+    bounds = [start, *(b for b in bounds if start < b < end), end]
     parts = list(pairwise(bounds))
     if max(last - first for first, last in parts) > LONGEST:
         return [(start, end)]

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
+from itertools import chain
 from typing import Any, NamedTuple
 
 import av
@@ -18,6 +20,7 @@ import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
+from offcut.core.errors import MediaError
 from offcut.core.measure.seen_curve import curve_of
 from offcut.core.media.bands import BLOCK, Bands, bands_with, rows_apart
 from offcut.core.media.opened import OpenedFilm
@@ -246,13 +249,24 @@ def runs_of(
         rows.clear()
         return run
 
-    for number, frame in reader.frames(start, end):
+    def row_of(frame: av.VideoFrame) -> _Row:
+        luma, chroma, first = small_picture(frame, crop, reformatter, banded)
+        return _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()}, first)
+
+    frames = reader.frames(start, end)
+    begin = next(frames, None)
+    if begin is not None:
+        frames = chain((begin,), frames)
+    if start > 0 and (begin is None or begin[0] > start) and not stop.is_set():
+        with suppress(MediaError):  # it cannot be decoded: the picture before stands in
+            last = row_of(reader.frame(start - 1))
+        frames = reader.frames(start, end)
+    for number, frame in frames:
         if stop.is_set():
             break
-        luma, chroma, first = small_picture(frame, crop, reformatter, banded)
+        now = row_of(frame)
         for see in seen:
-            see(number, frame, luma)
-        now = _Row(luma, chroma, {name: look(frame, crop) for name, look in looks.items()}, first)
+            see(number, frame, now.luma)
         while at <= number:
             rows.append(now if at == number else (last or now).held_over())
             at += 1
