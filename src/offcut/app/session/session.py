@@ -110,6 +110,7 @@ class Session(QObject):
         self.handing = ""
         self.counted_ids: frozenset[int] = frozenset()
         self._waited: list[Callable[[], bool]] = []
+        self._lacking: list[Callable[[], bool]] = []
         self._seen = ""
         self._benches: dict[int, Bench] = {}
         self._open: list[int] = []
@@ -436,6 +437,14 @@ class Session(QObject):
         It is asked on any thread.
         """
         self._waited.append(waited)
+
+    def let_go_before(self, lacking: Callable[[], bool]) -> None:
+        """Let pictures that are all a place has go before those of the ribbon, while they lack."""
+        self._lacking.append(lacking)
+
+    def pictures_lack(self) -> bool:
+        """Tell whether places stand empty that pictures are decoded for. Any thread may ask."""
+        return any(lacking() for lacking in tuple(self._lacking))
 
     def someone_waits(self) -> bool:
         """Tell whether pictures are waited for. Any thread may ask."""

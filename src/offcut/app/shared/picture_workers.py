@@ -306,7 +306,7 @@ class PictureWorker(_Worker):
             return True
         if self._key_shown[0] != other:
             try:
-                self._key_shown = other, reader.frame(other)
+                self._key_shown = other, reader.key(other)
             except (OffcutError, ValueError):
                 return False
         rgb = rgb_of(self._key_shown[1], width, height, self._reformatter)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from bisect import bisect_right
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import numpy as np
@@ -74,6 +74,7 @@ class Pictures(QObject):
         self.searching = False
         self.shots: tuple[int, ...] = ()
         self.before: Pictures | None = None
+        self.goes_before: Callable[[], bool] = lambda: False
         self._moving = False
         self._stand_ins: set[Held] = set()
         self._proxies_turn = 0
@@ -329,7 +330,8 @@ class Pictures(QObject):
     def give_way(self, leaving: threading.Event) -> None:
         """Wait while more urgent pictures are decoded, a second at most."""
         for _ in range(50):
-            if self._after is None or not self._after.urgent or leaving.wait(0.02):
+            urgent = (self._after is not None and self._after.urgent) or self.goes_before()
+            if not urgent or leaving.wait(0.02):
                 return
 
     def still_wanted(self, name: str, key: Key) -> bool:

@@ -30,6 +30,8 @@ LARGE = (480, 360)
 """The room a large picture fits into; small ones are as they are kept."""
 HELD = 96 << 20
 _SCALED = 1600
+MANY = 6
+"""Where so many places stand empty, a second thread decodes for them."""
 FROM_DISK = 0.02
 """Seconds that a picture takes at most that is not decoded."""
 
@@ -70,13 +72,16 @@ class ShotPictures(QObject):
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
         self._lock = threading.Condition()
         self._worker: _ShotPictureWorker | None = None
-        self._closed = self._reading = False
+        self._helper: _ShotPictureWorker | None = None
+        self._closed = False
+        self._reading: set[int] = set()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(25)
         self._soon.timeout.connect(self.arrived)
         self._one_came.connect(self._gather)
         session.let_wait(lambda: not self.idle)
+        session.let_go_before(lambda: self.lacking > 0)
 
     def _gather(self) -> None:
         if not self._soon.isActive():
@@ -136,6 +141,23 @@ class ShotPictures(QObject):
         if self._worker is None and not self._closed and missing:
             self._worker = _ShotPictureWorker(self)
             self._worker.start(QThread.Priority.LowPriority)
+        elif len(missing) > MANY and not self.searching and self.lacking > MANY:
+            self._call_help()
+
+    def _call_help(self) -> None:
+        """Let a second thread decode as well, until no place stands empty any more."""
+        if self._closed or (self._helper is not None and self._helper.isRunning()):
+            return
+        if self._helper is not None:
+            self._helper.wait()
+        self._helper = _ShotPictureWorker(self, helping=True)
+        self._helper.start(QThread.Priority.LowPriority)
+
+    @property
+    def lacking(self) -> int:
+        """How many pictures are wanted where there is none at all. Any thread may ask."""
+        with self._lock:
+            return sum(self._has_none(w) for ws in self._wanted.values() for w in ws)
 
     def how_many(self, wanted: Iterable[Wanted]) -> int:
         """Return how many pictures are there as they are shown."""
@@ -165,9 +187,10 @@ class ShotPictures(QObject):
         self._closed = True
         with self._lock:
             self._wanted.clear()
-        if self._worker is not None:
-            self._worker.leave()
-            self._worker = None
+        for worker in (self._worker, self._helper):
+            if worker is not None:
+                worker.leave()
+        self._worker = self._helper = None
 
     def wake(self) -> None:
         """End the worker's waiting."""
@@ -176,17 +199,24 @@ class ShotPictures(QObject):
 
     # for the worker
 
-    def take(self, leaving: threading.Event) -> Wanted | None:
-        """Wait for the next one wanted and return it; None when leaving."""
+    def take(self, leaving: threading.Event, *, helping: bool = False) -> Wanted | None:
+        """Wait for the next one wanted and return it; None when leaving.
+
+        Who is ``helping`` gets what there is no picture of, and None once there is no such.
+        """
+        who = id(leaving)
         with self._lock:
-            while not leaving.is_set():
-                self._reading = False
+            while True:
+                self._reading.discard(who)
                 lists = [wanted for wanted in self._wanted.values() if wanted]
+                if helping:
+                    lists = [ws for ws in lists if any(map(self._has_none, ws))]
+                if leaving.is_set() or (helping and not lists):
+                    return None
                 if lists:
-                    self._reading = True
+                    self._reading.add(who)
                     return _first_of(lists, self._has_none)
                 self._lock.wait(0.5)
-        return None
 
     @property
     def searching(self) -> bool:
@@ -249,9 +279,11 @@ class ShotPictures(QObject):
 
 
 class _ShotPictureWorker(StandingThread):
-    def __init__(self, pictures: ShotPictures) -> None:
+    def __init__(self, pictures: ShotPictures, *, helping: bool = False) -> None:
         super().__init__()
         self._pictures = pictures
+        self._helping = helping
+        self.again = not helping
 
     def wake(self) -> None:
         self._pictures.wake()
@@ -259,7 +291,10 @@ class _ShotPictureWorker(StandingThread):
     def serve(self) -> None:
         frames = FramePictures(self._pictures.films())
         try:
-            while (wanted := self._pictures.take(self.leaving)) is not None:
+            while True:
+                wanted = self._pictures.take(self.leaving, helping=self._helping)
+                if wanted is None:
+                    return
                 held = self._pictures.held(wanted)
                 began = time.monotonic()
                 if held is None and self._pictures.lacks(wanted):

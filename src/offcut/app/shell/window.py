@@ -93,6 +93,7 @@ class Window(QMainWindow):
         self._take_limits()
         for pictures in (self.large, self.small):
             self.session.let_wait(lambda p=pictures: not p.idle)  # type: ignore[misc]
+        self.small.goes_before = self.session.pictures_lack
         kept = str(self.settings.value("places", "") or "")
         self.session.places = FilePlaces(kept, partial(self.settings.setValue, "places"))
         self.player = Player(self.session)

@@ -142,7 +142,7 @@ class FramePictures:
         known = _name_of(source), key
         if known not in self._keys:  # several frames of a shot are stood in for by one
             try:
-                self._keys[known] = rgb_of(reader.frame(key), *kept_size(source.media))
+                self._keys[known] = rgb_of(reader.key(key), *kept_size(source.media))
             except (OffcutError, ValueError):
                 return None
             while len(self._keys) > 64:

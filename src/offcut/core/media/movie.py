@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import partial
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,10 @@ from offcut.core.media.upright import Upright
 
 CLOSE = 24
 """So many frames before one that was asked for are decoded whole, for stepping back."""
+_BOXED = {"mov", "mp4", "matroska", "webm"}
+"""Kinds of files in which each packet is one picture with its own time, and a seek is exact."""
+_LED_IN = 64
+"""So many packets behind where a seek leads a keyframe is looked for."""
 
 
 class MovieReader:
@@ -121,6 +126,39 @@ class MovieReader:
         if best is None:
             raise MediaError(f"{self.path}: frame {number} cannot be decoded")
         return best
+
+    def key(self, number: int) -> av.VideoFrame:
+        """Return the picture of a keyframe; it is decoded alone, without those it waits for.
+
+        Raises MediaError as `frame` does, which gives it where that cannot be.
+        """
+        picture = self._alone(number)
+        return picture if picture is not None else self.frame(number)
+
+    def _alone(self, number: int) -> av.VideoFrame | None:
+        index = self.index
+        place = int(np.searchsorted(index.keys, number))
+        if index.by_count or place == len(index.keys) or int(index.keys[place]) != number:
+            return None
+        time = int(index.times[number])
+        try:
+            container, stream = self._opened()
+            if _BOXED.isdisjoint(container.format.name.split(",")):
+                return None
+            self._run, self._next = None, -1
+            context = stream.codec_context
+            container.seek(time, stream=stream, backward=True, any_frame=False)
+            context.skip_frame = "DEFAULT"
+            for packet in islice(container.demux(stream), _LED_IN):
+                if packet.pts == time:
+                    packet = self._bands.narrowed(context.name, packet) if self._bands else packet
+                    found = [*context.decode(packet), *context.decode(None)]
+                    context.flush_buffers()
+                    picture = next((p for p in found if p.pts == time), None)
+                    return None if picture is None else self._upright(picture)
+        except (FFmpegError, OSError):
+            self._shut()
+        return None
 
     def samples(self, time: Fraction, track: SoundTrack | None = None) -> Iterator[Samples]:
         """Yield sound from a time on, as `offcut.core.media.sound.samples_from` does."""

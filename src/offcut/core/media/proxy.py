@@ -325,6 +325,10 @@ class ProxyReader:
             self._held.pop(next(iter(self._held))).close()
         return piece
 
+    def key(self, number: int) -> av.VideoFrame:
+        """Return the picture of a keyframe."""
+        return self.frame(number)
+
     def frames(self, start: int, end: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
         for number in range(start, min(end, len(self.index))):

@@ -31,6 +31,9 @@ class Reader(Protocol):
         MediaError outside the film or when nothing near it can be read.
         """
 
+    def key(self, number: int) -> av.VideoFrame:
+        """Return a keyframe's picture, sooner than `frame` where it can be. Raises MediaError."""
+
     def frames(self, start: int, end: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
 

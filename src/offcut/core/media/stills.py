@@ -296,6 +296,10 @@ class StillsReader:
                 self.missing.add(near)
         raise fault or MediaError(f"{self._folder}: frame {number} cannot be read")
 
+    def key(self, number: int) -> av.VideoFrame:
+        """Return the picture of a keyframe."""
+        return self.frame(number)
+
     def frames(self, start: int, end: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
         for number in range(max(0, start), min(end, len(self.index))):
