@@ -12,11 +12,11 @@ from offcut.core.measure.decoding_pass import give_way_to_others
 
 AFTER = 2500
 """Milliseconds after the window is there."""
-_SLOW = ("scipy.stats", "scipy.signal", "scipy.ndimage")
+_SLOW = ("scipy.stats", "scipy.signal", "scipy.ndimage", "pyqtgraph", "offcut.core.rhythm.page")
 
 
 def load_statistics_soon() -> None:
-    """Load what Rhythm counts with, on a thread of its own, in a moment."""
+    """Load what Rhythm counts and draws with, on a thread of its own, in a moment."""
     QTimer.singleShot(AFTER, lambda: threading.Thread(target=_load, daemon=True).start())
 
 
