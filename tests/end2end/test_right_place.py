@@ -267,7 +267,7 @@ def test_no_tooltip_and_no_question_shows_markup_from_a_name() -> None:
 
 
 ABSURD = {
-    "signals-bytes": 10**30, "small-bytes": "many", "sliver-limit": -5, "rhythm-limit": "nan",
+    "signals-bytes": 10**30, "pictures-bytes": "many", "sliver-limit": -5, "rhythm-limit": "nan",
     "rhythm-smoothing": "1e999", "board-bin-size": 10**12, "library": "perhaps",
     "places": "[[[", "window-place": 7, "rhythm-upper": "-1",
 }  # fmt: skip

@@ -206,9 +206,9 @@ def test_limits_are_set_and_caches_emptied_in_the_settings(opened: Window, qtbot
     opened.actions_by_id["settings"].trigger()
     sheet = opened.findChildren(SettingsSheet)[-1]
     settled(opened, qtbot)
-    sheet.fields["large-bytes"].setValue(16)
-    assert opened.limits.get("large-bytes") == 16 * MB
-    assert opened.large.held_bytes <= 16 * MB
+    sheet.fields["pictures-bytes"].setValue(16)
+    assert opened.limits.get("pictures-bytes") == 16 * MB
+    assert opened.session.pictures.held_bytes <= 16 * MB
     sheet.fields["signals-bytes"].setValue(100)
     assert opened.session.cache_limit == 100 * MB
     assert sheet._sizes["signals-bytes"].text() != "0.0 MB"

@@ -19,12 +19,14 @@ from offcut.cli.saying import warn
 from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
 from offcut.core.errors import OffcutError
+from offcut.core.memory import keep_little
 
 _COMMANDS = ("detect", "demo", "find", "open", "originals", "rhythm", "tally", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run the command line and return its exit status: 0, 1 (cannot) or 2 (wrong call)."""
+    keep_little()
     said = list(sys.argv[1:] if words is None else words)
     parser = _parser()
     if said and said[0] == "find":  # “-word” there is a word that must not be

@@ -13,6 +13,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QT
 from shiboken6 import isValid
 
 from offcut.core.errors import OffcutError
+from offcut.core.memory import give_back
 from offcut.core.stopping import stops_with
 
 log = logging.getLogger("offcut")
@@ -20,6 +21,9 @@ log = logging.getLogger("offcut")
 TOLD_EVERY = 0.2
 """Seconds between two words of how far work is: more often nobody reads them, and each is painted
 on the thread that the person works on."""
+
+LONG = 2.0
+"""Seconds after which work took memory that is worth giving back."""
 
 Hearer = Callable[..., object]
 
@@ -139,6 +143,8 @@ class _Runnable(QRunnable):
 
     def run(self) -> None:
         self._job.run()
+        if time.monotonic() - self._job.began > LONG:
+            give_back()
 
 
 class Jobs(QObject):

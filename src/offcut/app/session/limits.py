@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSettings
 
+from offcut.app.session.picture_budget import USUAL
+
 MB = 1 << 20
 
 
@@ -17,8 +19,7 @@ class Limits:
         "signals-bytes": 4096 * MB,
         "thumbnails-bytes": 256 * MB,
         "proxies-bytes": 20_480 * MB,
-        "large-bytes": 256 * MB,
-        "small-bytes": 64 * MB,
+        "pictures-bytes": USUAL,
     }
 
     def get(self, name: str) -> int:

@@ -16,6 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from offcut.app.session.bench import Bench
 from offcut.app.session.file_places import FilePlaces
 from offcut.app.session.jobs import Hearer, Job, Jobs
+from offcut.app.session.picture_budget import PictureBudget
 from offcut.core.errors import OffcutError
 from offcut.core.judge.camera_stops import is_stop
 from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
@@ -52,9 +53,9 @@ class Session(QObject):
     ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
     the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
     proxies lie, None for the usual place; ``places`` where kinds of files went last;
-    ``sliver_limit`` frames under which a shot is a sliver,
-    0 for the film's own; ``searching`` True while seams are found; ``stops_first`` True where
-    camera stops are listed before all else.
+    ``pictures`` the budget of those held in memory; ``sliver_limit`` frames under which a shot is
+    a sliver, 0 for the film's own; ``searching`` True while seams are found; ``stops_first`` True
+    where camera stops are listed before all else.
 
     Signals: ``said`` what was done; ``failed`` why something a person asked for makes no sense;
     ``lost`` what work did not come, or was refused, and what can be done: it is told until it is
@@ -104,6 +105,7 @@ class Session(QObject):
         self.proxy_limit = PROXY_LIMIT
         self.proxy_folder: Path | None = None
         self.places = FilePlaces()
+        self.pictures = PictureBudget()
         self.chosen: tuple[int, ...] = ()
         self.picked: tuple[ShotRef, ...] = ()
         self.order_id = 0

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
+from offcut.app.session.picture_budget import PictureBudget
 from offcut.app.session.standing import StandingThread
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
@@ -45,8 +46,10 @@ class FilmPictures(QObject):
 
     arrived = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, budget: PictureBudget) -> None:
         super().__init__()
+        self._budget, self._bytes = budget, 0
+        budget.join(self)
         self._held: OrderedDict[tuple[str, str], Telling] = OrderedDict()
         self._wanted: OrderedDict[tuple[str, str], Media] = OrderedDict()
         self._lock = threading.Condition()
@@ -70,6 +73,7 @@ class FilmPictures(QObject):
         """Look again: films may have moved, and better pictures may be kept now."""
         with self._lock:
             self._held.clear()
+            self._bytes = 0
 
     def take(self, leaving: threading.Event) -> tuple[tuple[str, str], Media] | None:
         """Wait for something wanted and return it; None when leaving. For the worker."""
@@ -83,10 +87,25 @@ class FilmPictures(QObject):
     def put(self, key: tuple[str, str], telling: Telling) -> None:
         """Take a picture in. For the worker."""
         with self._lock:
+            self._bytes += _size(telling) - _size(self._held.pop(key, None))
             self._held[key] = telling
             while len(self._held) > MOST:
-                self._held.popitem(last=False)
+                self._bytes -= _size(self._held.popitem(last=False)[1])
+        self._budget.settle()
         self.arrived.emit()
+
+    @property
+    def held_bytes(self) -> int:
+        """Bytes of pictures held now."""
+        return self._bytes
+
+    def let_oldest_go(self, much: int) -> int:
+        """Let the oldest pictures go; they are read again when they are asked for."""
+        with self._lock:
+            before = self._bytes
+            while before - self._bytes < much and len(self._held) > 4:
+                self._bytes -= _size(self._held.popitem(last=False)[1])
+            return before - self._bytes
 
     def close(self) -> None:
         """Stop the thread for good."""
@@ -168,6 +187,11 @@ class _Worker(StandingThread):
         finally:
             kept.close()
         return _most_telling(found)
+
+
+def _size(telling: Telling | None) -> int:
+    image = telling.image if telling is not None else None
+    return image.sizeInBytes() if image is not None else 0
 
 
 def _most_telling(pictures: list[_Picture]) -> _Picture | None:

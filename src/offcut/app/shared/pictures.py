@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from offcut.app.session.picture_budget import PictureBudget
 from offcut.app.shared.picture_workers import Key, PictureWorker, ShownFilm, StandInWorker
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
@@ -53,7 +54,7 @@ class Pictures(QObject):
 
     def __init__(
         self,
-        limit: int = 96 << 20,
+        budget: PictureBudget,
         threads: int = 1,
         *,
         small: bool = False,
@@ -67,7 +68,8 @@ class Pictures(QObject):
         self._soon.timeout.connect(self.came)
         self.arrived.connect(self._gather)
         self._small = small
-        self._limit = limit
+        self._budget = budget
+        budget.join(self)
         self.disk_limit = LIMIT
         self.use_proxy = True
         self.proxy_folder: Path | None = None
@@ -181,12 +183,6 @@ class Pictures(QObject):
             if self._shown is not None:
                 self._pinned.pop(self._shown.name, None)
                 self._pinned[self._shown.name] = (self._shown.name, frame, width, height)
-
-    def set_limit(self, limit: int) -> None:
-        """Hold no more than so many bytes of pictures."""
-        with self._lock:
-            self._limit = limit
-            self._let_go()
 
     @property
     def held_bytes(self) -> int:
@@ -365,22 +361,22 @@ class Pictures(QObject):
             old = self._held.pop(held, None)
             self._held[held] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old else 0)
-            self._let_go()
+        self._budget.settle()
         self.arrived.emit()
 
-    def _let_go(self) -> None:
+    def let_oldest_go(self, much: int) -> int:
         """Let the oldest pictures go, the pinned ones only where they take over a third."""
-        if self._bytes <= self._limit:
-            return
-        pinned: set[Held] = set()
-        room = self._limit // 3
-        for held in reversed(self._pinned.values()):
-            image = self._held.get(held)
-            if image is not None and image.sizeInBytes() <= room:
-                room -= image.sizeInBytes()
-                pinned.add(held)
-        for held in [h for h in self._held if h not in pinned]:
-            if self._bytes <= self._limit or len(self._held) <= 4:
-                return
-            self._bytes -= self._held.pop(held).sizeInBytes()
-            self._stand_ins.discard(held)
+        with self._lock:
+            pinned: set[Held] = set()
+            room, before = self._budget.limit // 3, self._bytes
+            for held in reversed(self._pinned.values()):
+                image = self._held.get(held)
+                if image is not None and image.sizeInBytes() <= room:
+                    room -= image.sizeInBytes()
+                    pinned.add(held)
+            for held in [h for h in self._held if h not in pinned]:
+                if before - self._bytes >= much or len(self._held) <= 4:
+                    break
+                self._bytes -= self._held.pop(held).sizeInBytes()
+                self._stand_ins.discard(held)
+            return before - self._bytes

@@ -28,8 +28,6 @@ from offcut.core.store.thumbnails import film_key
 _Key = tuple[str, int, bool]
 LARGE = (480, 360)
 """The room a large picture fits into; small ones are as they are kept."""
-HELD = 96 << 20
-_SCALED = 1600
 MANY = 6
 """Where so many places stand empty, a second thread decodes for them."""
 FROM_DISK = 0.02
@@ -52,17 +50,18 @@ class ShotPictures(QObject):
 
     What is wanted is said anew with every `want`; the first is served first. Where a picture lies
     far from a keyframe, the one of its shot that is there at once stands in for it at first.
-    ``arrived`` tells that some came. Memory is bounded by ``limit`` bytes. ``ratio`` is how many of
-    the screen's pixels go on one.
+    ``arrived`` tells that some came. Memory is bounded by the session's budget. ``ratio`` is how
+    many of the screen's pixels go on one.
     """
 
     arrived = Signal()
     _one_came = Signal()
 
-    def __init__(self, session: Session, limit: int = HELD) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._s = session
-        self._limit = limit
+        self._budget = session.pictures
+        self._budget.join(self)
         self.ratio = 1.0
         self._bytes = 0
         self._held: OrderedDict[_Key, QImage] = OrderedDict()
@@ -115,7 +114,11 @@ class ShotPictures(QObject):
         Tells whether it is there.
         """
         key = self._key(wanted.source, wanted.frame, wanted.large)
-        scaled = self._scaled.get((key, wanted.wide, wanted.high))
+        place_of = key, wanted.wide, wanted.high
+        with self._lock:
+            scaled = self._scaled.get(place_of)
+            if scaled is not None:
+                self._scaled.move_to_end(place_of)
         if scaled is not None:
             painter.drawImage(place.topLeft(), scaled)
             return True
@@ -129,6 +132,7 @@ class ShotPictures(QObject):
         if ratio != self.ratio:
             with self._lock:
                 self.ratio = ratio
+                self._bytes -= sum(image.sizeInBytes() for image in self._scaled.values())
                 self._scaled.clear()
 
     def want(self, asker: str, wanted: Iterable[Wanted]) -> None:
@@ -267,15 +271,25 @@ class ShotPictures(QObject):
             old = self._held.pop(key, None)
             self._held[key] = image
             self._bytes += image.sizeInBytes() - (old.sizeInBytes() if old is not None else 0)
-            while self._bytes > self._limit and len(self._held) > 4:
+            if scaled is not None:
+                place = key, wanted.wide, wanted.high
+                old = self._scaled.pop(place, None)
+                self._scaled[place] = scaled
+                self._bytes += scaled.sizeInBytes() - (old.sizeInBytes() if old is not None else 0)
+        self._budget.settle()
+        self._one_came.emit()
+
+    def let_oldest_go(self, much: int) -> int:
+        """Let the oldest pictures go: those as they are kept first, they are soon read again."""
+        with self._lock:
+            before = self._bytes
+            while before - self._bytes < much and len(self._held) > 4:
                 gone, old = self._held.popitem(last=False)
                 self._rough.discard(gone)
                 self._bytes -= old.sizeInBytes()
-            if scaled is not None:
-                self._scaled[key, wanted.wide, wanted.high] = scaled
-                while len(self._scaled) > _SCALED:
-                    self._scaled.popitem(last=False)
-        self._one_came.emit()
+            while before - self._bytes < much and len(self._scaled) > 4:
+                self._bytes -= self._scaled.popitem(last=False)[1].sizeInBytes()
+            return before - self._bytes
 
 
 class _ShotPictureWorker(StandingThread):

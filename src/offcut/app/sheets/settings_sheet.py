@@ -27,8 +27,7 @@ _LINES = (
     ("On disk", "signals-bytes", "Measured films", "so that a film is measured once"),
     ("On disk", "thumbnails-bytes", "Small pictures", "so that ribbon and lists fill at once"),
     ("On disk", "proxies-bytes", "Proxies", "so that heavy films play"),
-    ("In memory", "large-bytes", "Large pictures", "of the frames near the playhead"),
-    ("In memory", "small-bytes", "Small pictures", "of the ribbon and the list"),
+    ("In memory", "pictures-bytes", "Pictures", "so that what was looked at is there at once"),
 )
 _KEPT = ("signals-bytes", "thumbnails-bytes", "proxies-bytes")
 

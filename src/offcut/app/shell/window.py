@@ -84,8 +84,8 @@ class Window(QMainWindow):
         self.files = ProjectFiles(self.session, self.search)
         self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
-        self.large = Pictures(threads=2)
-        self.small = Pictures(small=True, after=self.large)
+        self.large = Pictures(self.session.pictures, threads=2)
+        self.small = Pictures(self.session.pictures, small=True, after=self.large)
         self.large.before = self.small
         self.large.use_proxy = self.small.use_proxy = bool(
             self.settings.value("use-proxy", True, type=bool)
@@ -403,10 +403,9 @@ class Window(QMainWindow):
         finder.field.setFocus()
 
     def _take_limits(self) -> None:
-        self.large.set_limit(self.limits.get("large-bytes"))
-        self.small.set_limit(self.limits.get("small-bytes"))
         self.small.disk_limit = self.limits.get("thumbnails-bytes")
         s = self.session
+        s.pictures.set_limit(self.limits.get("pictures-bytes"))
         s.cache_limit = self.limits.get("signals-bytes")
         s.pictures_limit = self.limits.get("thumbnails-bytes")
         s.proxy_limit = self.limits.get("proxies-bytes")

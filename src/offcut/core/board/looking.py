@@ -84,11 +84,17 @@ class Compared:
 class FramePictures:
     """Small pictures of frames of any films: those kept on disk, or decoded and kept.
 
-    Belongs to one thread; `close` it. ``opened`` are films that are open already.
+    Belongs to one thread; `close` it. ``opened`` are films that are open already; ``before`` is
+    called before a picture is decoded, to let others go first.
     """
 
-    def __init__(self, opened: Mapping[int, OpenedFilm] | None = None) -> None:
+    def __init__(
+        self,
+        opened: Mapping[int, OpenedFilm] | None = None,
+        before: Callable[[], object] = lambda: None,
+    ) -> None:
         self._opened = dict(opened or {})
+        self._before = before
         self._kept: OrderedDict[str, Thumbnails] = OrderedDict()
         self._readers: OrderedDict[str, Reader | None] = OrderedDict()
         self._films: dict[str, OpenedFilm | None] = {}
@@ -109,6 +115,7 @@ class FramePictures:
         try:
             reader = self.reader(source)
             if reader is not None:
+                self._before()
                 picture = rgb_of(reader.frame(frame), *wanted)
                 return _as_it_comes_back(kept.keep(frame, picture), picture)
         except (OffcutError, ValueError):

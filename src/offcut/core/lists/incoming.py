@@ -16,6 +16,7 @@ from pathlib import Path
 from offcut.core.errors import ListError
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
+from offcut.core.stopping import is_stopped
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode
 
 MAX_BYTES = 64 << 20
@@ -199,6 +200,8 @@ def lines_of(path: str | Path, longest: int = LONGEST_LINE) -> Iterator[tuple[in
             rest = lines.readline(1 << 16)  # nobody reads so long a line to its end
         if number > MAX_LINES:
             raise ListError(f"{path}: more than {MAX_LINES:,} lines: not a cut list")
+        if not number % 1000 and is_stopped():
+            raise ListError(f"{path}: reading it was stopped")
         before, ends, _ = line[:longest].partition("\x1a")
         yield number, harmless_line(before, longest)
         if ends:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from offcut.app.session.jobs import Job
+from offcut.app.session.search_work import stand_still
 from offcut.app.session.session import Session
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.core.board.looking import (
@@ -95,11 +96,12 @@ class Looking(QObject):
             self.done = True
             return
         self.done = False
-        films, compared = self._s.films, self._compared
+        session, films, compared = self._s, self._s.films, self._compared
         known = {ref: look for ref, (_span, look) in self._shots.looks.items()}
 
         def work(job: Job) -> tuple[tuple[Suggestion, ...], tuple[UsedTwice, ...]]:
-            pictures = FramePictures(films)
+            # what a person looks at comes first
+            pictures = FramePictures(films, lambda: stand_still(session.pictures_lack, job.stop))
             try:
                 spans = {r.ref: (r.shot.start, r.shot.end) for r in new if r.shot and r.ref}
                 batch: list[tuple[ShotRef, tuple[int, int], ShotLook]] = []

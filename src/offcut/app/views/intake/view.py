@@ -81,7 +81,7 @@ class IntakeView(QWidget):
         self._proxied: dict[int, bool] = {}
         session.project_changed.connect(self._proxied.clear)
         session.proxy_changed.connect(lambda source_id: self._proxied.pop(source_id, None))
-        self.films = FilmPictures()
+        self.films = FilmPictures(session.pictures)
         self.shelf = Shelf(session, context.search, self.films)
         self.shelf.menu_wanted.connect(self.menu_wanted)
         self.live = LiveView(session, context.player, context.large, context.small, self.films)
