@@ -37,6 +37,17 @@ def clean_text(text: str) -> str:
     return str(text).encode("utf-8", "surrogateescape").decode("utf-8", "replace")
 
 
+_BOXED = {"mov", "mp4", "matroska", "webm"}
+
+
+def can_seek_exactly(container: Any) -> bool:
+    """Tell whether a seek leads to the very keyframe, and each packet is a picture with its time.
+
+    So it is of files that have a table of their packets.
+    """
+    return not _BOXED.isdisjoint(container.format.name.split(","))
+
+
 def is_cover(stream: Any) -> bool:
     """Tell whether a video stream is a cover picture: AV_DISPOSITION_ATTACHED_PIC of FFmpeg.
 

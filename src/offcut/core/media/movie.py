@@ -17,6 +17,7 @@ from av.video.stream import VideoStream
 
 from offcut.core.errors import MediaError
 from offcut.core.media.bands import Bands
+from offcut.core.media.container import can_seek_exactly
 from offcut.core.media.index import FrameIndex, decoded
 from offcut.core.media.opening import open_film
 from offcut.core.media.sound import Samples, SoundTrack, samples_from
@@ -24,8 +25,6 @@ from offcut.core.media.upright import Upright
 
 CLOSE = 24
 """So many frames before one that was asked for are decoded whole, for stepping back."""
-_BOXED = {"mov", "mp4", "matroska", "webm"}
-"""Kinds of files in which each packet is one picture with its own time, and a seek is exact."""
 _LED_IN = 64
 """So many packets behind where a seek leads a keyframe is looked for."""
 
@@ -143,7 +142,7 @@ class MovieReader:
         time = int(index.times[number])
         try:
             container, stream = self._opened()
-            if _BOXED.isdisjoint(container.format.name.split(",")):
+            if not can_seek_exactly(container):
                 return None
             self._run, self._next = None, -1
             context = stream.codec_context

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import io
+import math
 import re
 import threading
 from collections.abc import Callable
@@ -14,11 +15,13 @@ from typing import Any
 
 import av
 import numpy as np
+from av.container import InputContainer
 from av.error import FFmpegError
+from av.video.stream import VideoStream
 
 from offcut.core.errors import MediaError
 from offcut.core.files import whole_file
-from offcut.core.media.container import is_cover
+from offcut.core.media.container import can_seek_exactly, is_cover
 from offcut.core.media.index import FrameIndex
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import open_packets
@@ -52,6 +55,11 @@ class PacketMap:
         self.keys = index.packet_keys
         self._starts = np.flatnonzero(self.keys & (self.frames >= 0))
 
+    def key_before(self, frame: int) -> int:
+        """Return the number of the last keyframe's packet at or before a frame, -1 for none."""
+        place = int(np.searchsorted(self.frames[self._starts], frame, side="right")) - 1
+        return int(self._starts[place]) if place >= 0 else -1
+
     def span(self, start: int, end: int) -> tuple[int, int, Copying]:
         """Return the packets [first, last) that hold frames [start, end), and what comes along."""
         before = self._starts[self.frames[self._starts] <= start]
@@ -75,6 +83,31 @@ def copying_of(film: OpenedFilm, spans: list[tuple[int, int]]) -> list[Copying]:
     return [packets.span(start, end)[2] for start, end in spans]
 
 
+_BEFORE = 2
+"""Seconds before a shot from which its file is read: sound may lie that much before its picture."""
+
+
+class _Astray(Exception):  # noqa: N818
+    """A seek led elsewhere than to the keyframe that was wanted."""
+
+
+def _sought(
+    container: InputContainer, video: VideoStream, film: OpenedFilm, packets: PacketMap, first: int
+) -> int:
+    """Go to a keyframe some way before a packet; return the number of its packet, 0 where none is.
+
+    Only in files where a seek is exact.
+    """
+    if not can_seek_exactly(container):
+        return 0
+    frames = packets.frames
+    key = packets.key_before(int(frames[first]) - math.ceil(_BEFORE * film.media.rate))
+    if key > 0:
+        time = int(film.index.times[int(frames[key])])
+        container.seek(time, stream=video, backward=True, any_frame=False)
+    return max(0, key)
+
+
 def copy_movie(
     film: OpenedFilm,
     start: int,
@@ -92,6 +125,24 @@ def copy_movie(
     frames are in. Returns what came along; ``say`` hears of sound that the new file cannot hold.
     Raises MediaError naming the file.
     """
+    try:
+        return _copied(film, start, end, path, packets, stop, told, say)
+    except _Astray:
+        return _copied(film, start, end, path, packets, stop, told, say, seeking=False)
+
+
+def _copied(
+    film: OpenedFilm,
+    start: int,
+    end: int,
+    path: Path,
+    packets: PacketMap,
+    stop: threading.Event | None,
+    told: Callable[[int], None] | None,
+    say: Callable[[str], None] | None,
+    *,
+    seeking: bool = True,
+) -> Copying:
     media = film.media
     first, last, copying = packets.span(start, end)
     begin = int(film.index.times[start - copying.early])
@@ -113,7 +164,8 @@ def copy_movie(
                     say(f"{path.name}: sound track {number} is left out; {kind} refuses it")
             label = timecode_from_frame(media.start + start - copying.early, media.rate, media.drop)
             pairs[video.index].metadata["timecode"] = label
-            place = -1
+            place = _sought(container, video, film, packets, first) - 1 if seeking else -1
+            astray = place >= 0
             for packet in container.demux([s for s in container.streams if s.index in pairs]):
                 if stop is not None and stop.is_set():
                     raise Stopped(f"{path}: stopped")
@@ -122,6 +174,9 @@ def copy_movie(
                 source, base = packet.stream, packet.stream.time_base or Fraction(1, 1000)
                 if source.index == video.index:
                     place += 1
+                    if astray and packet.pts != film.index.times[packets.frames[place]]:
+                        raise _Astray
+                    astray = False
                     if not first <= place < last:
                         if place >= last and len(pairs) == 1:
                             break
