@@ -195,6 +195,8 @@ def errand_a() -> Figures:
     hand.picture(work_folder() / "turnover.png")
     hand.click(turnover.outcome.go)
     hand.until(lambda: turnover.outcome.report is not None, "handed over", 3600)
+    figures = hand.figures()
+    hand.close()
     edl = next(to.glob("*.edl")).read_text()
     events = re.findall(r"^\d+ .* (\d\d:\d\d:\d\d:\d\d) (\d\d:\d\d:\d\d:\d\d)\s*$", edl, re.M)
     assert len(events) >= len(starts), (len(events), len(starts))
@@ -207,12 +209,10 @@ def errand_a() -> Figures:
     along = [0] * len(spans) if way != "copy" else came_along(film.path, spans)
     off = [
         (m.name, n, b - a, more)
-        for m, (a, b), more in zip(movies, spans, along, strict=True)
-        if (n := frames_in(m)) != b - a + more
+        for m, n, (a, b), more in zip(movies, frames_in(movies), spans, along, strict=True)
+        if n != b - a + more
     ]
     assert not off, off[:5]
-    figures = hand.figures()
-    hand.close()
     return {
         "shots": len(starts), "found of the true": f"{hits(first['frames'], film.joins):.3f}",
         "search s": round(first["search"]), "search peak MB": first["peak"],
@@ -576,10 +576,19 @@ def errand_roll() -> Figures:
     return {"search s": round(search, 1), "found of the true": f"{share:.3f}", **figures}
 
 
-def frames_in(path: Path) -> int:
-    """Return how many pictures a movie shows, by decoding it with PyAV."""
-    with av.open(str(path)) as film:
-        return sum(1 for _ in film.decode(video=0))
+def frames_in(paths: list[Path]) -> list[int]:
+    """Return how many pictures movies show, by decoding them with PyAV in a process of its own."""
+    count = (
+        "import av, sys\n"
+        "for path in sys.argv[1:]:\n"
+        "    with av.open(path) as film:\n"
+        "        film.streams.video[0].thread_type = 'AUTO'\n"
+        "        print(sum(1 for _ in film.decode(video=0)))"
+    )
+    told = subprocess.run(
+        [sys.executable, "-c", count, *map(str, paths)], capture_output=True, text=True, check=True
+    )
+    return [int(n) for n in told.stdout.split()]
 
 
 def _apart(name: str, *words: object) -> str:
