@@ -80,7 +80,7 @@ def scans(size: tuple[int, int] = SIZE) -> Iterator[NDArray[np.float32]]:
                 gain = 2.2 ** (t - (length - burnt) + 1) * 1.4
             elif t < came and begin != TAKES[0][0]:
                 gain = 2.2 ** (came - t) * 1.4
-            light = (pictures[begin + t] / 255.0) ** 2.2 * 0.9
+            light = (next(pictures).astype(np.float32) / 255.0) ** 2.2 * 0.9
             light = light * gain + (gain - 1) * 0.16 * np.array([1.0, 0.75, 0.5], np.float32)
             weave = (1.2 * math.sin(place * 0.9), 0.8 * math.cos(place * 1.7))
             yield _scanned(light, frame, size, weave, rng)
@@ -88,16 +88,15 @@ def scans(size: tuple[int, int] = SIZE) -> Iterator[NDArray[np.float32]]:
         came = out_of_white
 
 
-def _pictures() -> dict[int, NDArray[np.float32]]:
+def _pictures() -> Iterator[NDArray[np.uint8]]:
+    """Yield the pictures of the takes, which lie one after another in the film."""
     wanted = {begin + t for begin, length, *_ in TAKES for t in range(length)}
-    found: dict[int, NDArray[np.float32]] = {}
     with av.open(str(FILM)) as film:
         for number, picture in enumerate(film.decode(video=0)):
             if number in wanted:
-                found[number] = picture.to_ndarray(format="rgb24").astype(np.float32)
+                yield picture.to_ndarray(format="rgb24")
             if number >= max(wanted):
-                break
-    return found
+                return
 
 
 def _gate(size: tuple[int, int]) -> NDArray[np.float32]:
