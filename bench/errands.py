@@ -553,7 +553,10 @@ def _board_in_sight(board: Any) -> bool:
     pictures = board.pictures
     with pictures._lock:
         wanted = [w for ws in pictures._wanted.values() for w in ws]
-    return not pictures._reading or (bool(wanted) and not any(map(pictures.lacks, wanted)))
+    tiles = list(board.canvas.tiles._tiles.values())
+    drawn = all(pictures.readiness(tile.wanted) == tile.ready for tile in tiles)
+    none_dark = not any(map(pictures.lacks, wanted))
+    return bool(tiles) and drawn and (not pictures._reading or none_dark)
 
 
 def errand_roll() -> Figures:

@@ -163,9 +163,10 @@ class ShotPictures(QObject):
         with self._lock:
             return sum(self._has_none(w) for ws in self._wanted.values() for w in ws)
 
-    def how_many(self, wanted: Iterable[Wanted]) -> int:
-        """Return how many pictures are there as they are shown."""
-        return sum(map(self._is_there, wanted))
+    def readiness(self, wanted: Iterable[Wanted]) -> int:
+        """Return how far pictures are there: 2 for each as it is shown, 1 for what stands in."""
+        with self._lock:
+            return sum(2 if self._is_there(w) else not self._has_none(w) for w in wanted)
 
     def _is_there(self, wanted: Wanted) -> bool:
         key = self._key(wanted.source, wanted.frame, wanted.large)

@@ -73,10 +73,10 @@ class ShotTiles:
         if held is not None and not self._still and held.told[0] is row:
             return held.pixmap  # drawn anew once it comes to rest
         if held is not None and held.told == told:
-            ready = self._pictures.how_many(held.wanted)
+            ready = self._pictures.readiness(held.wanted)
             if ready == held.ready:
                 self._tiles.move_to_end(row.key)
-                if ready < len(held.wanted):
+                if ready < 2 * len(held.wanted):
                     self._wanted += held.wanted
                 return held.pixmap
         pixmap = QPixmap(int(size[0] * scale), int(size[1] * scale))
@@ -90,7 +90,7 @@ class ShotTiles:
         painter.end()
         wanted = self.wanted
         self._wanted, self._later = before + self._wanted, later + self._later
-        self._tiles[row.key] = _Tile(told, wanted, self._pictures.how_many(wanted), pixmap)
+        self._tiles[row.key] = _Tile(told, wanted, self._pictures.readiness(wanted), pixmap)
         while len(self._tiles) > TILES:
             self._tiles.popitem(last=False)
         return pixmap
