@@ -94,7 +94,7 @@ def _pictures() -> Iterator[NDArray[np.uint8]]:
     with av.open(str(FILM)) as film:
         for number, picture in enumerate(film.decode(video=0)):
             if number in wanted:
-                yield picture.to_ndarray(format="rgb24")
+                yield np.asarray(picture.to_ndarray(format="rgb24"), np.uint8)
             if number >= max(wanted):
                 return
 
