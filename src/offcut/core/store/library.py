@@ -144,6 +144,7 @@ class Library:
     def _opened(self) -> sqlite3.Connection:
         """Open the file; a damaged one is made anew from the projects that were known."""
         for damaged in (False, True):
+            base = None
             try:
                 self.file.parent.mkdir(parents=True, exist_ok=True)
                 fresh = not self.file.exists()
@@ -158,7 +159,10 @@ class Library:
             except OSError as error:
                 words = error.strerror or str(error)
                 raise OffcutError(f"{self.file}: the library cannot be opened ({words})") from error
-            except sqlite3.Error as error:
+            except (sqlite3.Error, *_HARM) as error:
+                if base is not None:  # one that stays open spoils the file made in its place
+                    with contextlib.suppress(sqlite3.Error):
+                        base.close()
                 if damaged or _is_shut(error):
                     words = f"{self.file}: the library cannot be opened ({error})"
                     raise OffcutError(words) from error

@@ -103,7 +103,7 @@ def test_a_harmed_library_is_made_anew_and_saving_never_fails_for_it(tmp_path: P
         library._base.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         file = library.file
     good = file.read_bytes()
-    for seed in range(80):
+    for seed in range(TURNS):
         for end in ("-wal", "-shm"):
             file.with_name(file.name + end).unlink(missing_ok=True)
         file.write_bytes(harmed(good, seed) if seed % 4 else random.Random(seed).randbytes(5000))
