@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Generator
 from fractions import Fraction
@@ -112,12 +113,36 @@ def test_what_the_device_gets_is_the_sound_from_the_moment_asked_for(
     sound.film = open_source(path)
     assert sound.start(Fraction(5, 2))
     qtbot.waitUntil(lambda: sound._ready > 48_000, timeout=5000)
+    qtbot.waitUntil(lambda: taker.asked is not None, timeout=5000)
     assert taker.asked is not None
     got = np.frombuffer(taker.asked.send(48_000), np.int16).reshape(-1, 2)
     first = int(np.flatnonzero(np.abs(got[:, 0]) > 4000)[0])
     assert first / 48_000 == pytest.approx(0.5, abs=0.004)
     sound.close()
     assert taker.asked is None
+
+
+def test_a_device_that_takes_its_time_holds_nothing_up(sounding: Window, qtbot: QtBot) -> None:
+    w = sounding
+    opens, on = threading.Event(), []
+
+    def slow_device() -> None:
+        on.append(threading.current_thread())
+        opens.wait(20)
+
+    w.player.sound = Sound(slow_device)
+    w.player.sound.film = w.session.film
+    began = time.monotonic()
+    press(w, Qt.Key.Key_L)
+    press(w, Qt.Key.Key_K)
+    press(w, Qt.Key.Key_L)
+    w.player.sound.close()
+    assert time.monotonic() - began < 5  # closing waits a second for it at most
+    qtbot.waitUntil(lambda: w.session.playhead > 5, timeout=8000)
+    assert on
+    assert threading.main_thread() not in on
+    opens.set()
+    press(w, Qt.Key.Key_K)
 
 
 def test_pictures_left_out_are_told_once(opened: Window) -> None:

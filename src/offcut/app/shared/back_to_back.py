@@ -148,9 +148,9 @@ class BackToBack(QObject):
             self._sounding = any(f is not None and f.tracks for f, *_ in runs) and self.sound.play(
                 lambda: sound_back_to_back(runs), Fraction(0)
             )
-        waited = time.monotonic() - self._began > 1.5
-        if self._sounding and waited and self.sound.moment() is None:
-            self._sounding = False  # the device takes no sound: go on without it
+        if self._sounding and self.sound.is_quiet(self._began):
+            self.sound.stop()
+            self._sounding = False
             self._began = time.monotonic()
         self.moment = self.now()
         last: _DuePicture | None = None

@@ -126,25 +126,28 @@ class Player(QObject):
         self.sound.stop()
         if self.speed == 1 and source is not None and film is not None and self.sound.film:
             self._sounding = self.sound.start(time_of_frame(film.index, frame, source.media.rate))
-            if self.sound.missing and not self._told_silent:
-                self._told_silent = True
-                self._session.said.emit("There is no sound device: playing without sound")
 
     def _frame_now(self, rate: Fraction) -> int:
         film = self._session.film
         if self._sounding and film is not None:
             moment = self.sound.moment()
             if moment is None:
-                if time.monotonic() - self._began < 1.5:
-                    return self._from
-                self._sounding = False  # the device takes no sound: go on without it
-                self._began = time.monotonic()
+                if self.sound.is_quiet(self._began):
+                    self._go_on_silent()
                 return self._from
             gone = moment - time_of_frame(film.index, self._from, rate)
             return self._from + int(gone * rate)
         return self._from + int((time.monotonic() - self._began) * self.speed * rate)
 
+    def _go_on_silent(self) -> None:
+        self.sound.stop()
+        self._sounding = False
+        self._began = time.monotonic()
+
     def _tick(self) -> None:
+        if self.sound.missing and not self._told_silent:
+            self._told_silent = True
+            self._session.said.emit("There is no sound device: playing without sound")
         if self.sound.trouble:
             self._session.failed.emit(f"{self.sound.trouble}: playing without it")
             self.sound.trouble = ""

@@ -1,9 +1,13 @@
-"""The sound of the player: decoded ahead on a thread, handed to the device, told where it is."""
+"""The sound of the player: decoded ahead on a thread, handed to the device, told where it is.
+
+A device may take seconds to open or to stop: it is only ever spoken to on a thread of its own.
+"""
 
 from __future__ import annotations
 
 import contextlib
 import logging
+import queue
 import threading
 import time
 from collections import deque
@@ -22,6 +26,7 @@ log = logging.getLogger("offcut")
 
 _LATENCY = 0.06
 _AHEAD = 2 * RATE
+_PATIENCE = 1.5
 
 
 class Device(Protocol):
@@ -77,6 +82,8 @@ class Sound:
         self.trouble = ""
         self._device: Device | None = None
         self._tried = False
+        self._orders: queue.SimpleQueue[Callable[[], object] | None] = queue.SimpleQueue()
+        self._obeys: threading.Thread | None = None
         self._lock = threading.Condition()
         self._held: deque[Samples] = deque()
         self._ready = 0
@@ -90,8 +97,13 @@ class Sound:
         """True once it was tried and there is no device."""
         return self._tried and self._device is None
 
+    def is_quiet(self, began: float) -> bool:
+        """True where nothing is heard that was to begin at a `time.monotonic`, and nothing will."""
+        late = time.monotonic() - began > _PATIENCE
+        return self.moment() is None and (self.missing or late)
+
     def start(self, moment: Fraction) -> bool:
-        """Play from a moment of the film; False when there is nothing to play it on."""
+        """Play from a moment of the film; False when there is known to be nothing to play it on."""
         film = self.film
         if film is None:
             self.stop()
@@ -101,7 +113,7 @@ class Sound:
     def play(self, pieces: Callable[[], Iterator[Samples]], moment: Fraction) -> bool:
         """Play pieces of sound one after another, the first sample at a moment.
 
-        False when there is nothing to play them on.
+        False when there is known to be nothing to play them on.
         """
         self.stop()
         with self._lock:
@@ -113,16 +125,9 @@ class Sound:
         threading.Thread(
             target=self._decode, args=(turn, pieces), name="offcut-sound", daemon=True
         ).start()
-        if self._device is None:
-            self._tried = True
-            self._device = self._open()
-            if self._device is None:
-                self.stop()
-                return False
-        callback = self._asked(turn)
-        next(callback)
-        self._device.start(callback)
-        return True
+        again = self.missing
+        self._tell_device(lambda: self._sound_out(turn, quiet=again))
+        return not again
 
     def stop(self) -> None:
         """Be quiet at once."""
@@ -130,13 +135,47 @@ class Sound:
             self._turn += 1
             self._held.clear()
             self._lock.notify_all()
-        if self._device is not None:
-            with contextlib.suppress(Exception):
-                self._device.stop()
+        if self._obeys is not None:
+            self._tell_device(self._stop_device)
 
     def close(self) -> None:
-        """Let the device go."""
+        """Let the device go; one that hangs is left behind."""
         self.stop()
+        if self._obeys is not None:
+            self._orders.put(self._close_device)
+            self._orders.put(None)
+            self._obeys.join(1.0)
+            self._obeys = None
+
+    def _tell_device(self, order: Callable[[], object]) -> None:
+        self._orders.put(order)
+        if self._obeys is None:
+            self._obeys = threading.Thread(target=self._obey, name="offcut-device", daemon=True)
+            self._obeys.start()
+
+    def _obey(self) -> None:
+        while (order := self._orders.get()) is not None:
+            try:
+                order()
+            except Exception as error:  # the library raises its own errors
+                log.warning("the sound device: %s", error)
+
+    def _sound_out(self, turn: int, *, quiet: bool) -> None:
+        """Start the device for a turn; ``quiet`` only looks whether there is one by now."""
+        if self._device is None:
+            self._device = self._open()
+            self._tried = True
+        if self._device is not None and not quiet and self._turn == turn:
+            callback = self._asked(turn)
+            next(callback)
+            self._device.start(callback)
+
+    def _stop_device(self) -> None:
+        if self._device is not None:
+            with contextlib.suppress(Exception):  # one that does not run
+                self._device.stop()
+
+    def _close_device(self) -> None:
         if self._device is not None:
             self._device.close()
             self._device = None
