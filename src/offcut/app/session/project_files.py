@@ -153,7 +153,7 @@ class ProjectFiles(QObject):
                 got.append((None, f"{wanted[0]}: there is no film in it"))
             return _Came(got, came.left_words)
 
-        alone = len(wanted) == 1 and not wanted[0].is_dir()
+        alone = len(wanted) == 1 and wanted[0].suffix != ""  # asking a slow disk would be waiting
         words = "Opening the film" if alone else "Looking for films"
         self._s.work(words, work, lambda came: self._films_opened(came, stay, given), quick=alone)
 

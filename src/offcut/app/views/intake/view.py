@@ -79,8 +79,9 @@ class IntakeView(QWidget):
         self._search = context.search
         self._settings = context.settings
         self._proxied: dict[int, bool] = {}
+        self._looking = False
         session.project_changed.connect(self._proxied.clear)
-        session.proxy_changed.connect(lambda source_id: self._proxied.pop(source_id, None))
+        session.proxy_changed.connect(self._proxies_changed)
         self.films = FilmPictures(session.pictures)
         self.shelf = Shelf(session, context.search, self.films)
         self.shelf.menu_wanted.connect(self.menu_wanted)
@@ -235,9 +236,32 @@ class IntakeView(QWidget):
         film = self._s.bench_of(source.id).film
         if not slow_because(source.media, film.index if film is not None else None):
             return False
-        if source.id not in self._proxied:
-            self._proxied[source.id] = self._search.has_proxy(source.media)
-        return not self._proxied[source.id]
+        if source.id not in self._proxied and not self._looking:
+            self._look_for_proxies()
+        return not self._proxied.get(source.id, True)
+
+    def _proxies_changed(self, source_id: int) -> None:
+        self._proxied.pop(source_id, None)
+        self._show()
+
+    def _look_for_proxies(self) -> None:
+        """Ask the folder of proxies which films have one; a slow disk holds nothing up."""
+        medias = {s.id: s.media for s in self._s.project.sources}
+        self._looking = True
+
+        def found(there: dict[int, bool]) -> None:
+            self._proxied = there
+
+        def ended() -> None:
+            self._looking = False
+            self._show()
+
+        self._s.work(
+            "Looking for proxies",
+            lambda _job: {i: self._search.has_proxy(media) for i, media in medias.items()},
+            found, failed=lambda _words: found(dict.fromkeys(medias, False)), ended=ended,
+            quick=True,
+        )  # fmt: skip
 
     def _set_order(self, _place: int) -> None:
         name = str(self.order.currentData())
