@@ -48,6 +48,22 @@ def whole_file(file: Path) -> Iterator[Path]:
             aside.unlink(missing_ok=True)
 
 
+_SEAL_BYTES = 16
+
+
+def sealed(data: bytes) -> bytes:
+    """Return bytes that carry their own checksum at the end."""
+    return data + hashlib.blake2b(data, digest_size=_SEAL_BYTES).digest()
+
+
+def unsealed(raw: bytes) -> bytes:
+    """Return the bytes that were sealed. Raises ValueError where one of them is another now."""
+    data = raw[:-_SEAL_BYTES]
+    if sealed(data) != raw:
+        raise ValueError("these bytes are harmed")
+    return data
+
+
 def behind_links(file: Path) -> Path:
     """Return the file that a link leads to, itself where it is none or leads in a circle."""
     try:

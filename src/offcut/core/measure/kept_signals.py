@@ -18,7 +18,7 @@ from pathlib import Path
 import numpy as np
 import platformdirs
 
-from offcut.core.files import trim_folder, write_whole
+from offcut.core.files import sealed, trim_folder, unsealed, write_whole
 from offcut.core.measure.measurer import Arrays, Kept
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.model.source import Media
@@ -90,7 +90,7 @@ class KeptSignals:
         with contextlib.suppress(OSError):
             folder = self._of(measurer)
             folder.mkdir(parents=True, exist_ok=True)
-            write_whole(folder / f"{start}-{end}.npz", out.getvalue())
+            write_whole(folder / f"{start}-{end}.npz", sealed(out.getvalue()))
 
     def use(self, limit: int = LIMIT) -> None:
         """Say that the film is used now, and let the ones used longest ago go past a limit."""
@@ -111,7 +111,7 @@ def _take_away(file: Path) -> None:
 def _read(file: Path, names: Sequence[str], frames: int) -> Arrays | None:
     """Return the signals of a piece, None where it is damaged."""
     try:
-        with np.load(file, allow_pickle=False) as data:
+        with np.load(io.BytesIO(unsealed(file.read_bytes())), allow_pickle=False) as data:
             arrays = {name: data[name] for name in names}
     except Exception:  # whatever harmed it, it is measured again
         return None

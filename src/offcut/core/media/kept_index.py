@@ -18,10 +18,10 @@ import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
-from offcut.core.files import trim_folder, write_whole
+from offcut.core.files import sealed, trim_folder, unsealed, write_whole
 from offcut.core.media.index import FrameIndex
 
-VERSION = 1
+VERSION = 2
 LIMIT = 256 << 20
 
 
@@ -38,7 +38,7 @@ def kept_index(fingerprint: str) -> tuple[FrameIndex, dict[str, Any]] | None:
     """Return what is kept of the film of a fingerprint, None where nothing is."""
     file = _file_of(fingerprint)
     try:
-        with np.load(file, allow_pickle=False) as data:
+        with np.load(io.BytesIO(unsealed(file.read_bytes())), allow_pickle=False) as data:
             facts = json.loads(bytes(data["facts"]).decode())
             index = FrameIndex(
                 np.cumsum(data["times"], dtype=np.int64),
@@ -77,7 +77,7 @@ def keep_index(fingerprint: str, index: FrameIndex, facts: dict[str, Any]) -> No
     )
     with contextlib.suppress(OSError):
         index_folder().mkdir(parents=True, exist_ok=True)
-        write_whole(_file_of(fingerprint), out.getvalue())
+        write_whole(_file_of(fingerprint), sealed(out.getvalue()))
         trim_folder(index_folder(), LIMIT)
 
 

@@ -57,6 +57,18 @@ def test_a_harmed_index_never_keeps_a_film_from_opening(four_shots: Path) -> Non
             assert open_source(four_shots).index.times.tolist() == film.index.times.tolist()
 
 
+def test_one_flipped_bit_anywhere_in_a_kept_index_is_noticed(four_shots: Path) -> None:
+    """A zip's own checksum is asked only by who reads past its end, and NumPy does not always."""
+    film = open_source(four_shots)
+    (file,) = index_folder().iterdir()
+    good = file.read_bytes()
+    for at in range(0, len(good), 2):
+        file.write_bytes(good[:at] + bytes([good[at] ^ (1 << at // 2 % 8)]) + good[at + 1 :])
+        assert kept_index(film.media.fingerprint) is None
+    file.write_bytes(good)
+    assert kept_index(film.media.fingerprint) is not None
+
+
 def test_harmed_signals_give_the_same_seams(four_shots: Path) -> None:
     film = open_source(four_shots)
     seams = find_seams(film, 0, film.media.frames).seams
