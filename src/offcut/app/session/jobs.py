@@ -118,7 +118,7 @@ class Job:
         """Do the work and report its end, whatever it was."""
         assert self._work is not None
         try:
-            with stops_with(self.stop):
+            with stops_with(self.stop, self.tell):
                 answer = self._work(self)
             self.done.emit(answer)
         except OffcutError as error:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
@@ -78,6 +78,9 @@ class TopBar(QWidget):
         self._recent = recent
         self._told: Job | None = None
         self._words_told = 0.0
+        self._clock = QTimer(self)
+        self._clock.setInterval(2000)
+        self._clock.timeout.connect(self._tell_how_long)
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 12, 0)
         row.addWidget(self._left(), 1)
@@ -211,6 +214,16 @@ class TopBar(QWidget):
             self._job_words.setText(job.words)
             self._job_bar.set_share(0.0)
             job.progressed.connect(self._progress)
+            self._clock.start()
+        else:
+            self._clock.stop()
+
+    def _tell_how_long(self) -> None:
+        """Say how long work has taken that does not say how far it is."""
+        job = self._told
+        if job is not None and not self._words_told:
+            taken = round(time.monotonic() - job.began)
+            self._job_words.setText(f"{job.words}, {taken} s so far")
 
     def _progress(self, done: int, whole: int) -> None:
         job = self._told

@@ -16,7 +16,7 @@ from pathlib import Path
 from offcut.core.errors import ListError
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
-from offcut.core.stopping import is_stopped
+from offcut.core.stopping import is_stopped, tell
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode
 
 MAX_BYTES = 64 << 20
@@ -192,7 +192,8 @@ def lines_of(path: str | Path, longest: int = LONGEST_LINE) -> Iterator[tuple[in
     """
     data = _bytes_of(path)
     encoding = _encoding_of(data, path)
-    lines = io.TextIOWrapper(io.BytesIO(data), encoding, errors="replace", newline=None)
+    raw = io.BytesIO(data)
+    lines = io.TextIOWrapper(raw, encoding, errors="replace", newline=None)
     number = 0
     while line := lines.readline(1 << 16):
         rest, number = line, number + 1
@@ -200,8 +201,10 @@ def lines_of(path: str | Path, longest: int = LONGEST_LINE) -> Iterator[tuple[in
             rest = lines.readline(1 << 16)  # nobody reads so long a line to its end
         if number > MAX_LINES:
             raise ListError(f"{path}: more than {MAX_LINES:,} lines: not a cut list")
-        if not number % 1000 and is_stopped():
-            raise ListError(f"{path}: reading it was stopped")
+        if not number % 1000:
+            tell(raw.tell(), len(data))
+            if is_stopped():
+                raise ListError(f"{path}: reading it was stopped")
         before, ends, _ = line[:longest].partition("\x1a")
         yield number, harmless_line(before, longest)
         if ends:

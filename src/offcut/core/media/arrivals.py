@@ -21,6 +21,7 @@ from offcut.core.media.runs import (
     run_at,
     runs_among,
 )
+from offcut.core.stopping import tell
 from offcut.core.words import many
 
 _KNOWN = (
@@ -135,8 +136,10 @@ def _below(
         problems.append(f"{error.filename}: cannot be read ({error.strerror})")
 
     been: set[tuple[int, int]] = set()
+    done = known = 0
     walk = os.walk(top, onerror=told, followlinks=True)
     for many_folders, (here, inner, names) in enumerate(walk):
+        done += many_folders > 0
         place = os.stat(here)
         if (place.st_dev, place.st_ino) in been:  # a link that leads back
             inner.clear()
@@ -149,9 +152,12 @@ def _below(
         runs, rest = runs_among((n for n in names if not n.startswith(".")), folder)
         things: list[tuple[str, FoundRun | None]] = [(r.run.pattern, r) for r in runs]
         things += [(name, None) for name in rest]
+        known += len(things) + len(inner)
         for name, run in sorted(things, key=lambda t: natural(t[0])):
             if stop is not None and stop.is_set():
                 return
+            done += 1
+            tell(done, known)
             if run is not None:
                 yield run.path, _begins_well(run)
             else:

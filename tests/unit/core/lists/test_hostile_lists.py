@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import zipfile
 from collections.abc import Callable
 from fractions import Fraction
@@ -26,6 +27,7 @@ from offcut.core.model.source import Media
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card
 from offcut.core.model.verbs.sources import add_source
+from offcut.core.stopping import stops_with
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.tally.joins import joins_of
@@ -215,3 +217,22 @@ def test_what_is_seen_of_any_tracks_lies_in_order(events: list[ReadEvent]) -> No
         assert all(a.record_out <= b.record_in for a, b in pairwise(seen))
     frames = [j.frame for j in joins_of(ReadList("x", "x", PAL, False, events=tuple(events))).joins]
     assert frames == sorted(set(frames))
+
+
+def test_a_long_list_says_how_far_it_is_and_stops_when_told(tmp_path: Path) -> None:
+    row = "{n:06}  REEL  V  C  01:00:00:00 01:00:00:05 02:00:00:00 02:00:00:05\n"
+    path = tmp_path / "long.edl"
+    path.write_text("TITLE: LONG\n" + "".join(row.format(n=n) for n in range(1, 5001)))
+    heard: list[float] = []
+    stop = threading.Event()
+
+    def hear(done: int, whole: int) -> None:
+        heard.append(done / whole)
+        if len(heard) == 4:
+            stop.set()
+
+    with stops_with(stop, hear), pytest.raises(ListError, match=r"long\.edl: .*stopped"):
+        read_list(path, Fraction(25))
+    assert heard == sorted(heard)
+    assert len(heard) == 4
+    assert 0 < heard[0] < heard[-1] <= 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from films import picture_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.runs import natural, numbers_words, run_at, runs_among
 from offcut.core.model.run import Holes, Run
+from offcut.core.stopping import stops_with
 from scans import deep, write_run
 
 
@@ -131,3 +133,15 @@ def test_movies_are_told_by_looking_at_them(folder: Path, four_shots: Path) -> N
     (folder / "b.mov").write_bytes(b"no film at all")
     names = [p.name for p in arrived([folder]).paths]
     assert names == ["a.bin", "b.mov", "K07_[0098-0103].dpx"]  # opening b.mov says what is wrong
+
+
+def test_a_large_folder_says_how_much_of_it_was_looked_at(tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        (tmp_path / name).mkdir()
+        for n in range(20):
+            (tmp_path / name / f"note-{n}.txt").write_text("no film")
+    heard: list[tuple[int, int]] = []
+    with stops_with(threading.Event(), lambda done, whole: heard.append((done, whole))):
+        assert not arrived([tmp_path]).paths
+    assert [done for done, _ in heard] == sorted(done for done, _ in heard)
+    assert heard[-1] == (42, 42)
