@@ -61,6 +61,7 @@ class MovieReader:
         self._next = -1
         self._whole_from = 0
         self._back = 0
+        self._fresh = True
         self._upright = Upright()
 
     @property
@@ -174,7 +175,7 @@ class MovieReader:
 
     def frames(self, start: int, end: int) -> Iterator[tuple[int, av.VideoFrame]]:
         """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
-        self._run = None
+        self._run, self._back = None, 0  # a run is the same whatever was read before it
         expected = start
         for at, picture in self._frames_from(start):
             if at >= end:
@@ -203,6 +204,9 @@ class MovieReader:
             first = next(run, None)
             if key > 0 and first is not None and self._misnumbered(*first):
                 place -= 1
+                continue
+            if first is not None and first[1].is_corrupt and not self._fresh:
+                self._shut()  # else it is mended with what was decoded before, somewhere else
                 continue
             if key == 0 or (first is not None and first[0] <= max(key, 0)):
                 break
@@ -236,11 +240,11 @@ class MovieReader:
         Pictures that no other one refers to are not decoded until shortly before it: they change
         nothing in what follows.
         """
-        container, stream = self._opened()
         if key == 0:
             self._shut()
-            container, stream = self._opened()
-        else:
+        self._fresh = self._container is None
+        container, stream = self._opened()
+        if key > 0:
             try:
                 container.seek(
                     int(self.index.times[key]), stream=stream, backward=True, any_frame=False

@@ -22,6 +22,8 @@ from offcut.core.model.source import Media
 
 LIMIT = 256 << 20
 _QUALITY = 88
+_HARMED = (sqlite3.DatabaseError, ValueError, TypeError, OverflowError)
+"""What a damaged file raises: also values that are of another type than their column."""
 _BATCH = 64
 
 
@@ -66,7 +68,7 @@ class Thumbnails:
                 return base
             except (sqlite3.OperationalError, OSError):
                 return None  # busy, or nowhere to write
-            except sqlite3.DatabaseError:
+            except _HARMED:
                 self._give_up()
         return None
 
@@ -86,12 +88,12 @@ class Thumbnails:
                 " WHERE film = ? AND frame = ? AND width = ? AND height = ?",
                 (self._film, frame, width, height),
             ).fetchone()
+            if row is None or zlib.crc32(row[1]) != row[0]:
+                return None
         except sqlite3.OperationalError:
             return None
-        except sqlite3.DatabaseError:
+        except _HARMED:
             self._start_again()
-            return None
-        if row is None or zlib.crc32(row[1]) != row[0]:
             return None
         picture = cv2.imdecode(np.frombuffer(row[1], np.uint8), cv2.IMREAD_COLOR)
         if picture is None or picture.shape != (height, width, 3):
@@ -104,7 +106,7 @@ class Thumbnails:
         """Return a frame's picture kept at another size, ``least`` wide, fitted."""
         if self._base is None:
             return None
-        with contextlib.suppress(sqlite3.DatabaseError):
+        with contextlib.suppress(*_HARMED):
             row = self._base.execute(
                 "SELECT frame, width, height FROM pictures WHERE film = ? AND frame = ?"
                 " AND width >= ? ORDER BY width DESC LIMIT 1",
@@ -118,14 +120,16 @@ class Thumbnails:
 
     def frames(self) -> NDArray[np.int64]:
         """Return the frames that have a picture, rising."""
-        rows: list[tuple[int]] = []
+        found: NDArray[np.int64] = np.zeros(0, np.int64)
         if self._base is not None:
-            with contextlib.suppress(sqlite3.DatabaseError):
+            with contextlib.suppress(*_HARMED):
                 rows = self._base.execute(
-                    "SELECT DISTINCT frame FROM pictures WHERE film = ? ORDER BY frame",
+                    "SELECT DISTINCT frame FROM pictures"
+                    " WHERE film = ? AND typeof(frame) = 'integer' ORDER BY frame",
                     (self._film,),
                 ).fetchall()
-        return np.array([f for (f,) in rows], np.int64)
+                found = np.array([f for (f,) in rows], np.int64)
+        return found
 
     def keep(self, frame: int, picture: NDArray[np.uint8]) -> bytes:
         """Keep a picture, uint8 RGB (height, width, 3), and return it as JPEG, empty for none."""
@@ -157,7 +161,7 @@ class Thumbnails:
             make_room(self._base, self._limit)
         except sqlite3.OperationalError:
             return
-        except sqlite3.DatabaseError:
+        except _HARMED:
             self._start_again()
 
     def _start_again(self) -> None:
@@ -170,7 +174,7 @@ class Thumbnails:
         if self._base is not None:
             self.flush()
         if self._base is not None:
-            with contextlib.suppress(sqlite3.DatabaseError):
+            with contextlib.suppress(*_HARMED):
                 self._base.close()
             self._base = None
 
