@@ -1,6 +1,6 @@
-"""The real window killed with SIGKILL while it edits, saves, keeps work aside and searches.
+"""The real window killed with SIGKILL while it edits, saves, searches, hands over, makes proxies.
 
-    python bench/kills.py [--kills 200]
+    python bench/kills.py [--kills 200] [--edits 60]
 
 Says how old the oldest edit was that was lost, over so many kills at random instants.
 """
@@ -28,13 +28,17 @@ def main() -> None:
     """Print the figures."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--kills", type=int, default=200)
+    parser.add_argument("--edits", type=int, default=60, help="edits before a kill, at most")
     call = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
         os.environ["XDG_CACHE_HOME"] = folder
         pictures = (p for seed in range(4) for p in scene(seed, 40))
         film = encode(Path(folder, "film.mp4"), pictures)
-        lost = kill_windows(film, Path(folder), call.kills)
-    print(f"{len(lost)} kills, each time the work was there; the oldest edit lost was")
+        lost, files = kill_windows(film, Path(folder), call.kills, most=call.edits)
+    print(
+        f"{len(lost)} kills, each time the work was there, and {files:,} files handed over or kept,"
+    )
+    print("all of them whole; the oldest edit lost was")
     print(f"{max(lost):.2f} s old, {np.median(lost):.2f} s in the middle of all kills")
 
 

@@ -15,6 +15,7 @@ import os
 import random
 import select
 import signal
+import struct
 import subprocess
 import sys
 import time
@@ -50,7 +51,7 @@ def keep_and_save(say: Callable[[str], None], folder: str, file: str) -> None:
 
 
 def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int) -> None:
-    """Edit, save and search in the real window, thirty times a second."""
+    """Edit, save, search, hand over, make proxies and bring films in, thirty times a second."""
     for name in ("XDG_STATE_HOME", "XDG_CACHE_HOME", "XDG_CONFIG_HOME"):
         os.environ[name] = str(Path(state, name))
     from PySide6.QtCore import QSettings, QTimer
@@ -58,9 +59,12 @@ def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int)
 
     from offcut.app.shell.window import Window
     from offcut.app.theme import load_fonts
+    from offcut.core.model.handover import Asked
     from offcut.core.model.verbs.judging import keep_seams, strike_seams
     from offcut.core.model.verbs.placing import place_seam
     from offcut.core.model.verbs.sources import name_project
+    from offcut.core.turnover.plan import plan_of
+    from offcut.core.turnover.writing import hand_over
 
     app = QApplication(["offcut"])
     load_fonts()
@@ -90,6 +94,29 @@ def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int)
             window.files.save()
         if rng.random() < 0.05:
             window.search.find(session.in_hand)
+        if rng.random() < 0.05:
+            hand_over_all()
+        if rng.random() < 0.03:
+            window.search.make_proxies([source.id])
+        if rng.random() < 0.02 and len(session.project.sources) < 3:
+            more = Path(state, f"more-{done}.mp4")
+            end = struct.pack(">I4sQ", 16, b"free", done)  # a box that says nothing: another film
+            more.write_bytes(Path(source.media.path).read_bytes() + end)
+            window.files.open_films([more], stay=True)
+
+    def hand_over_all() -> None:
+        project, film = session.project, session.film
+        asked = Asked(source=session.in_hand, lists=("edl", "otio"), movies="ffv1", stills="first")
+        session.work(
+            "Handing over",
+            lambda job: hand_over(
+                plan_of(project, asked),
+                Path(state, "out"),
+                {asked.source: film},
+                overwrite=True,
+                stop=job.stop,
+            ),
+        )
 
     timer = QTimer()
     timer.timeout.connect(one_more)
