@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import pytest
@@ -14,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from films import encode, scene
 from offcut.app.session import search_work
 from offcut.app.session.seam_search import SeamSearch
+from offcut.app.shared import frame_pairs, pictures, shot_pictures
 from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shell.window import Window
 from offcut.core.errors import MediaError
@@ -184,3 +186,34 @@ def test_a_search_again_finds_the_same(opened: Window, qtbot: QtBot) -> None:
     press(opened, Qt.Key.Key_R, CTRL)
     settled(opened, qtbot)
     assert frames(opened) == before
+
+
+def open_on(film: Path) -> int:
+    """Return how often this process has a film open."""
+    count = 0
+    for entry in os.scandir("/proc/self/fd"):
+        try:
+            count += os.readlink(entry.path) == str(film)
+        except OSError:
+            continue
+    return count
+
+
+def test_decoders_that_nobody_asks_of_are_closed(
+    opened: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    s = opened.session
+    assert s.source is not None
+    film = Path(s.source.media.path)
+    for module in (frame_pairs, pictures, shot_pictures):
+        monkeypatch.setattr(module, "IDLE", 0.1)
+    opened.open_view("board")
+    for turn in range(2):
+        frame = 70 + turn
+        opened.small.want("test", [frame], 48, 28)
+        qtbot.waitUntil(
+            lambda frame=frame: opened.small.picture(frame, 48, 28) is not None, timeout=9000
+        )
+        settled(opened, qtbot)
+        # the large picture's decoder stands where it may be stepped on from
+        qtbot.waitUntil(lambda: open_on(film) <= 1, timeout=15_000)

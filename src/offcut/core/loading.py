@@ -7,7 +7,6 @@ import sys
 import threading
 from typing import Any
 
-
 _LOADING = threading.Lock()
 """A module stands among those that are loaded before it is, and would be taken half made."""
 

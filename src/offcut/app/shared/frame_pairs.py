@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from dataclasses import dataclass
 from typing import Any
@@ -12,7 +13,7 @@ from av.video.reformatter import VideoReformatter
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
-from offcut.app.session.standing import StandingThread
+from offcut.app.session.standing import IDLE, StandingThread
 from offcut.app.shared.picture_workers import image_of
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
@@ -21,6 +22,7 @@ from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import open_source, shown_size
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.memory import give_back
 from offcut.core.model.source import Source
 
 _OPEN = 4
@@ -63,9 +65,10 @@ class FramePairs(QObject):
             self._worker.start(QThread.Priority.NormalPriority)
 
     def take(self, leaving: threading.Event) -> tuple[Any, Asked, tuple[int, int]] | None:
-        """Wait for what is wanted and return it; None when leaving. For the worker."""
+        """Wait for what is wanted and return it; None when leaving or idle. For the worker."""
+        until = time.monotonic() + IDLE
         with self._lock:
-            while not leaving.is_set():
+            while not leaving.is_set() and time.monotonic() < until:
                 if self._wanted is not None:
                     taken, self._wanted = self._wanted, None
                     return taken
@@ -105,6 +108,9 @@ class _PairWorker(StandingThread):
         for reader in self._readers.values():
             if reader is not None:
                 reader.close()
+        if self._readers:
+            self._readers.clear()
+            give_back()
 
     def _image(self, asked: AskedFrame, room: tuple[int, int]) -> QImage | None:
         source = asked.source

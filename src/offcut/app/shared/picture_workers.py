@@ -23,6 +23,7 @@ from offcut.core.media.pictures import rgb_of
 from offcut.core.media.proxy import ProxyPieces, ProxyReader
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
+from offcut.core.memory import give_back
 from offcut.core.model.source import Media
 from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.store.thumbnails import Thumbnails, film_key
@@ -116,6 +117,7 @@ class _Proxies:
         """Let all files go."""
         for _, reader in self._held.values():
             reader.close()
+        self._held.clear()
 
 
 class _Worker(StandingThread):
@@ -186,11 +188,17 @@ class PictureWorker(_Worker):
         self._display: Display | None = None
 
     def let_go(self) -> None:
+        opened = bool(self._readers)
         for _, reader in self._readers.values():
             reader.close()
         super().let_go()
         for kept in self._disks.values():
             kept.close()
+        self._readers.clear()
+        self._disks.clear()
+        self._name, self._kept = "", None
+        if opened:
+            give_back()
 
     def _turn_to(self, shown: ShownFilm) -> None:
         """Turn to the film that is shown now."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from bisect import bisect_right
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
@@ -14,6 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from offcut.app.session.picture_budget import PictureBudget
+from offcut.app.session.standing import IDLE
 from offcut.app.shared.picture_workers import Key, PictureWorker, ShownFilm, StandInWorker
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
@@ -237,12 +239,16 @@ class Pictures(QObject):
     ) -> tuple[ShownFilm, Key | None] | None:
         """Wait for something wanted and return the film and the best of it; None when leaving.
 
+        None too where no small one was wanted for a while; a large one may be stepped on from, and
+        its decoder stands where it is.
+
         When the first one wanted lies just ahead of where the decoder stands, the earliest wanted
         one on the way is taken, so that nothing is decoded twice. A missing film whose kept
         pictures are not known yet comes alone.
         """
+        until = time.monotonic() + IDLE
         with self._lock:
-            while not leaving.is_set():
+            while not leaving.is_set() and not (self._small and time.monotonic() > until):
                 shown = self._shown
                 if shown is not None and self._small and shown is not self._told:
                     self._told = shown

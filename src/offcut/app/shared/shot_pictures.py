@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
-from offcut.app.session.standing import StandingThread
+from offcut.app.session.standing import IDLE, StandingThread
 from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
@@ -22,6 +22,7 @@ from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
+from offcut.core.memory import give_back
 from offcut.core.model.source import Source
 from offcut.core.store.thumbnails import film_key
 
@@ -205,11 +206,11 @@ class ShotPictures(QObject):
     # for the worker
 
     def take(self, leaving: threading.Event, *, helping: bool = False) -> Wanted | None:
-        """Wait for the next one wanted and return it; None when leaving.
+        """Wait for the next one wanted and return it; None when leaving or idle.
 
         Who is ``helping`` gets what there is no picture of, and None once there is no such.
         """
-        who = id(leaving)
+        who, until = id(leaving), time.monotonic() + IDLE
         with self._lock:
             while True:
                 self._reading.discard(who)
@@ -221,6 +222,8 @@ class ShotPictures(QObject):
                 if lists:
                     self._reading.add(who)
                     return _first_of(lists, self._has_none)
+                if time.monotonic() > until:
+                    return None
                 self._lock.wait(0.5)
 
     @property
@@ -304,12 +307,13 @@ class _ShotPictureWorker(StandingThread):
         self._pictures.wake()
 
     def serve(self) -> None:
-        frames = FramePictures(self._pictures.films())
+        frames, read = FramePictures(self._pictures.films()), False
         try:
             while True:
                 wanted = self._pictures.take(self.leaving, helping=self._helping)
                 if wanted is None:
                     return
+                read = True
                 held = self._pictures.held(wanted)
                 began = time.monotonic()
                 if held is None and self._pictures.lacks(wanted):
@@ -323,6 +327,8 @@ class _ShotPictureWorker(StandingThread):
                     self.leaving.wait(min(2.0, SELDOM * took))
         finally:
             frames.close()
+            if read:
+                give_back()
 
     @staticmethod
     def _at_once(frames: FramePictures, wanted: Wanted) -> QImage | None:
