@@ -177,7 +177,7 @@ class MovieReader:
         """Yield (number, picture) for frames [start, end) in order; damaged ones are left out."""
         self._run, self._back = None, 0  # a run is the same whatever was read before it
         expected = start
-        for at, picture in self._frames_from(start):
+        for at, picture in self._frames_from(start, alike=True):
             if at >= end:
                 break
             if at < expected:
@@ -187,8 +187,13 @@ class MovieReader:
             yield at, picture
         self.missing.update(range(expected, end))
 
-    def _frames_from(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
-        """Seek so that ``number`` is not missed and yield every shown picture from there."""
+    def _frames_from(
+        self, number: int, *, alike: bool = False
+    ) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Seek so that ``number`` is not missed and yield every shown picture from there.
+
+        ``alike`` where they are to be the same whatever was decoded before.
+        """
         if self.index.by_count:
             self._shut()
             container, stream = self._opened()
@@ -205,7 +210,7 @@ class MovieReader:
             if key > 0 and first is not None and self._misnumbered(*first):
                 place -= 1
                 continue
-            if first is not None and first[1].is_corrupt and not self._fresh:
+            if alike and first is not None and first[1].is_corrupt and not self._fresh:
                 self._shut()  # else it is mended with what was decoded before, somewhere else
                 continue
             if key == 0 or (first is not None and first[0] <= max(key, 0)):
