@@ -47,7 +47,7 @@ def with_demo() -> Hand:
     put_demo_cards(hand.window)
     hand.turn(3)
     hand.found()
-    hand.quiet()
+    hand.quiet(600)
     held("the demo, found")
     return hand
 
