@@ -52,12 +52,13 @@ def with_demo() -> Hand:
     return hand
 
 
-def visit(hand: Hand) -> None:
-    """Visit each view."""
+def visit(hand: Hand, *, wait: bool = True) -> None:
+    """Visit each view, and ``wait`` until what it works out is there."""
     for name in VIEWS:
         hand.window.open_view(name)
         hand.turn(2)
-        hand.quiet()
+        if wait:
+            hand.quiet(600)
 
 
 def demo(_actions: int) -> None:
@@ -132,7 +133,7 @@ def films(_actions: int) -> None:
     hand.found()
     hand.quiet()
     held("all of them searched")
-    visit(hand)
+    visit(hand, wait=False)  # the Board looks at the shots of all of them for minutes
     for _ in range(FILMS):
         hand.window.session.step_film(1)
         hand.turn(0.05)
