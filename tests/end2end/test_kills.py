@@ -94,9 +94,9 @@ def kill_windows(
 
 
 def test_a_killed_window_loses_a_second_at_most(four_shots: Path, tmp_path: Path) -> None:
-    lost, files = kill_windows(four_shots, tmp_path, 8)
-    assert len(lost) == 8
-    assert files > 8
+    lost, files = kill_windows(four_shots, tmp_path, 6, most=40)
+    assert len(lost) == 6
+    assert files > 6
     assert sorted(lost)[len(lost) // 2] < 1.0
     assert max(lost) < 5.0  # a second is asked for; a busy machine may stand still for longer
 
