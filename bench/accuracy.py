@@ -23,6 +23,7 @@ from films import CATEGORIES as FIRST_CATEGORIES
 from films import HOME
 from offcut.core.find import find_seams
 from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source
@@ -139,7 +140,9 @@ def found(path: Path) -> list[Seam]:
     """Return our seams of a film, as a person gets them: inside the framing found by itself."""
     film, source = looked_at(path)
     crop = crop_of(source)
-    return list(find_seams(film, crop=crop, threads=1, stops=stops_wanted(source)).seams)
+    return list(
+        find_seams(film, crop=crop, measuring=OnThisThread(), stops=stops_wanted(source)).seams
+    )
 
 
 def seen(path: Path) -> tuple[list[Seam], list[float]]:

@@ -16,7 +16,7 @@ import numpy as np
 from films import HOME, Shelf, any_shot
 from offcut.core.find import JUDGES
 from offcut.core.judge.judge import seams_found
-from offcut.core.measure.decoding_pass import crew
+from offcut.core.measure.crew import crew
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of, yield_of

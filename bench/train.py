@@ -29,6 +29,7 @@ from offcut.core.judge.planes import Planes
 from offcut.core.judge.span import Span
 from offcut.core.judge.span_figures import span_figures, with_rivals
 from offcut.core.judge.spans import thinkable_spans
+from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import ARRAYS, METHOD, Signals, signals_joined
 from offcut.core.measure.small_pictures import crop_of
@@ -66,7 +67,7 @@ def examples(path: Path) -> Examples:
     else:
         film, source = looked_at(path)
         crop = crop_of(source)
-        parts = change_signals(film, 0, len(film.index), crop=crop, threads=1)
+        parts = change_signals(film, 0, len(film.index), crop=crop, measuring=OnThisThread())
         signals = signals_joined(list(parts))
         np.savez(kept, **{name: getattr(signals, name) for name in ARRAYS})
     planes = Planes(signals)

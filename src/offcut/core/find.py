@@ -5,7 +5,6 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Sequence
-from contextlib import ExitStack
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,8 +12,9 @@ import numpy as np
 from offcut.core.judge.cadence import Pulldown, pulldown
 from offcut.core.judge.camera_stops import with_stops_as_cuts
 from offcut.core.judge.judge import MARGIN, Settled, seams_found
-from offcut.core.measure.decoding_pass import Watch, cores, crew
-from offcut.core.measure.kept_signals import LIMIT
+from offcut.core.measure.film_pass import Watch
+from offcut.core.measure.kept_signals import LIMIT, Store
+from offcut.core.measure.measuring import Measuring, OnThisThread, measuring_or_here
 from offcut.core.measure.ranges import change_signals
 from offcut.core.measure.signals import Signals, signals_joined
 from offcut.core.measure.small_pictures import Crop
@@ -22,11 +22,6 @@ from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.seam import Seam
 from offcut.core.model.ticket import Flash
 from offcut.core.store.pictures_on_the_way import TAKEN_EVERY, PicturesOnTheWay
-
-JUDGES = 2
-"""Threads that judge at most: each holds a window of the film as numbers, and more get in each
-other’s way."""
-
 
 FIRST_WORD = 1.0
 SELDOM = 40
@@ -87,7 +82,8 @@ def find_seams(
     end: int | None = None,
     *,
     crop: Crop | None = None,
-    threads: int = 0,
+    measuring: Measuring | None = None,
+    store: Store | None = None,
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
     found: Callable[[Finding], None] | None = None,
@@ -95,15 +91,15 @@ def find_seams(
     stops: Flash | None = None,
     watches: Sequence[Watch] = (),
     pictures: PicturesOnTheWay | None = None,
-    gently: bool = False,
 ) -> Finding:
     """Measure what is not measured yet of frames [start, end), and judge it. Raises MediaError.
 
-    ``threads`` is how many cores work, 0 for all. ``progress`` hears (frames done, frames in all)
-    after every run of pictures; ``found`` gets the finding so far a few times on the way. After
-    ``stop`` what was measured is judged. ``limit`` is the most bytes of signals kept; ``stops`` as
-    in `finding_of`. ``watches`` and ``pictures`` see every picture that is decoded; of those the
-    ones about possible seams are kept. ``gently`` where nobody waits for it.
+    ``measuring`` is where, None for every core of this machine; ``store`` keeps it, None for the
+    cache folder. ``progress`` hears (frames done, frames in all) after every run of pictures;
+    ``found`` gets the finding so far a few times on the way. After ``stop`` what was measured is
+    judged. ``limit`` is the most bytes of signals kept; ``stops`` as in `finding_of`. ``watches``
+    and ``pictures`` see every picture that is decoded here; of those the ones about possible seams
+    are kept.
     """
     last = film.media.frames if end is None else end
     crop = crop or Crop(first=film.media.fields)
@@ -111,14 +107,11 @@ def find_seams(
     settled: Settled = {}
     judged = start
     next_word = time.monotonic() + FIRST_WORD
-    threads = threads or cores()
     watches = (*watches, pictures.watch) if pictures is not None else watches
-    with ExitStack() as leaving:
-        pool = leaving.enter_context(crew(threads, gently=gently)) if threads > 1 else None
-        judges = min(threads, JUDGES)
-        each = leaving.enter_context(crew(judges, gently=gently)).map if threads > 1 else map
+    with measuring_or_here(measuring) as where:
+        each = where.each
         for part in change_signals(
-            film, start, last, crop=crop, threads=threads, stop=stop, pool=pool, limit=limit,
+            film, start, last, crop=crop, measuring=where, store=store, stop=stop, limit=limit,
             watches=watches,
         ):  # fmt: skip
             parts.append(part)
@@ -137,11 +130,13 @@ def find_seams(
                 next_word = now + max(FIRST_WORD, SELDOM * (now - began))
         if not parts:
             one = min(last, start + 1)
-            parts.append(next(change_signals(film, start, one, crop=crop, threads=1)))
+            here = OnThisThread()
+            first = change_signals(film, start, one, crop=crop, measuring=here, store=store)
+            parts.append(next(first))
         end_of_it = finding_of(parts, start, last, settled, each, stops)
-        if pictures is not None:
-            pictures.take(end_of_it.seams, end_of_it.reached, complete=True)
-        return end_of_it
+    if pictures is not None:
+        pictures.take(end_of_it.seams, end_of_it.reached, complete=True)
+    return end_of_it
 
 
 def _recent(parts: list[Signals], first: int) -> Signals:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from films import encode, scene
 from offcut.core.find import Finding, find_seams
 from offcut.core.measure.kept_signals import signals_folder
+from offcut.core.measure.measuring import OnThisThread, OnThreads
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
@@ -122,9 +123,9 @@ def _same(a: Signals, b: Signals) -> bool:
 
 def test_one_thread_or_many_give_the_same_signals(four_shots: Path) -> None:
     film = open_source(four_shots)
-    one = find_seams(film, threads=1).signals
+    one = find_seams(film, measuring=OnThisThread()).signals
     empty_caches()
-    assert _same(one, find_seams(film, threads=4).signals)
+    assert _same(one, find_seams(film, measuring=OnThreads(4)).signals)
 
 
 def test_a_range_gives_what_the_whole_film_gives_inside_it(four_shots: Path) -> None:
@@ -152,7 +153,7 @@ def test_stopping_keeps_what_was_measured() -> None:
 
 def test_measuring_goes_on_from_where_it_stopped_and_is_not_done_twice(four_shots: Path) -> None:
     film = open_source(four_shots)
-    whole = find_seams(film, threads=1)
+    whole = find_seams(film, measuring=OnThisThread())
     pieces = list(signals_folder().rglob("*.npz"))
     assert pieces
     again = find_seams(film)

@@ -18,6 +18,7 @@ from offcut.core.errors import MediaError
 from offcut.core.find import Finding, find_seams
 from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, with_framing
 from offcut.core.judge.cadence import pulldown_words
+from offcut.core.measure.measuring import OnThreads
 from offcut.core.measure.proxy_pass import make_proxy
 from offcut.core.measure.small_pictures import banded, crop_of
 from offcut.core.media.live_picture import FoundFraming
@@ -130,20 +131,21 @@ def search_film(asked: Asked, job: Job) -> Found:
             source = _framed(source, found, job)
     # where a few lines do, pictures are quickly there when they are asked for
     few = banded(film, crop_of(source)) is not None
-    finding = find_seams(
-        film,
-        source.start,
-        source.end,
-        crop=crop_of(source),
-        stop=job.stop,
-        progress=far.reached,
-        found=job.partial.emit,
-        limit=asked.limit,
-        stops=stops_wanted(source),
-        watches=[lambda: far],
-        pictures=None if few else PicturesOnTheWay(source.media, asked.pictures_limit),
-        gently=asked.gently,
-    )
+    with OnThreads(gently=asked.gently) as measuring:
+        finding = find_seams(
+            film,
+            source.start,
+            source.end,
+            crop=crop_of(source),
+            measuring=measuring,
+            stop=job.stop,
+            progress=far.reached,
+            found=job.partial.emit,
+            limit=asked.limit,
+            stops=stops_wanted(source),
+            watches=[lambda: far],
+            pictures=None if few else PicturesOnTheWay(source.media, asked.pictures_limit),
+        )
     lies = finding.pulldown if finding.complete else None
     pattern = pulldown_words(lies, source.media) if lies is not None else ""
     pieces = ProxyPieces(source.media, asked.proxy_folder)

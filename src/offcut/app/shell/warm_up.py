@@ -8,7 +8,7 @@ import threading
 
 from PySide6.QtCore import QTimer
 
-from offcut.core.measure.decoding_pass import give_way_to_others
+from offcut.core.measure.crew import give_way_to_others
 
 AFTER = 2500
 """Milliseconds after the window is there."""

@@ -14,6 +14,7 @@ import os
 import shutil
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 import platformdirs
@@ -26,6 +27,22 @@ from offcut.core.model.source import Media
 PIECE = 2048
 LIMIT = 4 << 30
 Range = tuple[int, int]
+
+
+class Store(Protocol):
+    """Where signals of one film, seen through one framing, are kept and found again."""
+
+    def ranges(self, measurer: Kept, start: int, end: int, /) -> list[Range]:
+        """Return the stretches of frames [start, end) that are there, in order."""
+
+    def pieces(self, measurer: Kept, start: int, end: int, /) -> Iterator[tuple[int, int, Arrays]]:
+        """Yield what is there of frames [start, end) as (first, last, signals), in order."""
+
+    def keep(self, measurer: Kept, start: int, parts: Sequence[Arrays], /) -> None:
+        """Keep signals of adjoining runs, the first of which begins at a frame."""
+
+    def use(self, limit: int = ..., /) -> None:
+        """Say that the film is used now; what is used least may go where there is too much."""
 
 
 def signals_folder() -> Path:

@@ -8,7 +8,8 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from itertools import pairwise
 
 from offcut.core.errors import MediaError
-from offcut.core.measure.decoding_pass import LONGEST, PART, cores, give_way_to_others
+from offcut.core.measure.crew import cores, give_way_to_others
+from offcut.core.measure.plan import LONGEST, PART
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import ProxyMaker, ProxyPieces
 from offcut.core.media.readers import Purpose, open_reader

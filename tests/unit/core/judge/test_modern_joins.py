@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from films import encode, pulled_down, scene, woven
 from offcut.core.find import find_seams
 from offcut.core.measure.kept_signals import signals_folder
+from offcut.core.measure.measuring import OnThisThread, OnThreads
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Kind, Seam, between_fields
 
@@ -131,6 +132,6 @@ def test_joins_in_the_first_and_the_last_second_are_found(tmp_path: Path) -> Non
 
 def test_any_number_of_threads_gives_the_same(tmp_path: Path) -> None:
     film = open_source(encode(tmp_path / "same.mp4", joined(flown, 9) + joined(by(ROUND), 20, 84)))
-    one = find_seams(film, threads=1).seams
+    one = find_seams(film, measuring=OnThisThread()).seams
     shutil.rmtree(signals_folder())
-    assert find_seams(film, threads=3).seams == one
+    assert find_seams(film, measuring=OnThreads(3)).seams == one

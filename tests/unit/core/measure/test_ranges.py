@@ -13,10 +13,10 @@ import numpy as np
 import pytest
 
 from films import encode, scene
-from offcut.core.measure import decoding_pass, ranges
-from offcut.core.measure.decoding_pass import measured
+from offcut.core.measure import film_pass, ranges
 from offcut.core.measure.kept_signals import KeptSignals, gaps_between, signals_folder
 from offcut.core.measure.measurer import Arrays
+from offcut.core.measure.measuring import OnThisThread, measuring_on
 from offcut.core.measure.ranges import change_signals, kept_trace, measure_range, missing_ranges
 from offcut.core.measure.registry import CHANGE, MEASURERS
 from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
@@ -88,9 +88,9 @@ def test_gaps_are_measured_alone_and_give_the_signals_of_the_whole(
 ) -> None:
     measurer = Light()
     for low, high in ((40, 80), (100, 120)):
-        list(measure_range(film, low, high, measurers=[CHANGE, measurer], threads=1))
+        list(measure_range(film, low, high, measurers=[CHANGE, measurer], measuring=OnThisThread()))
     measurer.seen.clear()
-    runs = list(measure_range(film, 0, 160, measurers=[CHANGE, measurer], threads=1))
+    runs = list(measure_range(film, 0, 160, measurers=[CHANGE, measurer], measuring=OnThisThread()))
     assert [(r.start, r.end) for r in runs] == [(0, 40), (80, 100), (120, 160)]
     decoded = sum(high - low for low, high in measurer.seen)
     assert decoded <= 100 + 2 * CHANGE.history  # what lies before each gap is only looked back at
@@ -101,17 +101,17 @@ def test_gaps_are_measured_alone_and_give_the_signals_of_the_whole(
 
 @pytest.mark.parametrize("threads", [1, 2, 5])
 def test_threads_and_where_one_begins_change_no_signal(film: OpenedFilm, threads: int) -> None:
-    whole = next(iter(measured(film, 0, 160, MEASURERS, threads=1)))
+    whole = next(iter(OnThisThread().measured(film, 0, 160, MEASURERS)))
     assert (whole.start, whole.end) == (0, 160) or whole.start == 0
     one = signals_joined(
         [
             ranges.signals_from(run.start, run.signals["change"])
-            for run in measured(film, 0, 160, MEASURERS, threads=1)
+            for run in OnThisThread().measured(film, 0, 160, MEASURERS)
         ]
     )
     part = [
         ranges.signals_from(run.start, run.signals["change"])
-        for run in measured(film, 90, 160, MEASURERS, threads=threads)
+        for run in measuring_on(threads).measured(film, 90, 160, MEASURERS)
     ]
     cut = Signals(90, *(getattr(one, n)[90:] for n in ARRAYS))
     assert same(signals_joined(part), cut)
@@ -133,8 +133,8 @@ def test_parts_share_as_many_readers_as_threads_and_all_are_closed(
         opened.append(reader)
         return reader
 
-    monkeypatch.setattr(decoding_pass, "open_reader", opening)
-    list(measured(film, 0, 300, (Light(),), threads=threads))
+    monkeypatch.setattr(film_pass, "open_reader", opening)
+    list(measuring_on(threads).measured(film, 0, 300, (Light(),)))
     assert 1 <= len(opened) <= threads
     assert sorted(map(id, closed)) == sorted(map(id, opened))
 
@@ -191,7 +191,7 @@ def test_a_piece_without_one_of_its_signals_harms_no_other_measurer(film: Opened
 def test_measuring_that_was_stopped_goes_on_where_it_was(film: OpenedFilm) -> None:
     stop = threading.Event()
     runs = []
-    for run in measure_range(film, 0, 160, stop=stop, threads=1):
+    for run in measure_range(film, 0, 160, stop=stop, measuring=OnThisThread()):
         runs.append(run)
         stop.set()
     reached = runs[-1].end

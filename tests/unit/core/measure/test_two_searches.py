@@ -11,7 +11,7 @@ from films import encode, scene
 from offcut.cli import detect
 from offcut.cli.main import main
 from offcut.core.find import Finding
-from offcut.core.measure import ranges
+from offcut.core.measure.measuring import OnThisThread, measuring_on
 from offcut.core.measure.ranges import change_signals, measure_range
 from offcut.core.measure.signals import signals_joined
 from offcut.core.media.probe import open_source
@@ -33,7 +33,7 @@ def test_what_another_search_keeps_meanwhile_is_not_left_out(
     alone = signals_joined(list(change_signals(film, 0, whole, limit=0)))
     for run in measure_range(film, 100, 140):  # a range in the middle is kept already
         assert run.start >= 100
-    slow = change_signals(film, 0, whole, threads=threads)
+    slow = change_signals(film, 0, whole, measuring=measuring_on(threads))
     parts = [next(slow)]
     for _ in measure_range(film, 0, whole):  # the other one overtakes
         pass
@@ -45,16 +45,16 @@ def test_what_another_search_keeps_meanwhile_is_not_left_out(
 
 
 def test_what_cannot_be_measured_to_its_end_ends_all_the_same(
-    film_of_four: Path, monkeypatch: pytest.MonkeyPatch
+    film_of_four: Path,
 ) -> None:
-    film, plain = open_source(film_of_four), ranges.measured
+    class Short(OnThisThread):
+        def measured(self, film, start, end, *words, **more):  # type: ignore[no-untyped-def]
+            if start < 100:
+                yield from super().measured(film, start, min(end, 100), *words, **more)
 
-    def short(film, start, end, *words, **more):  # type: ignore[no-untyped-def]
-        if start < 100:
-            yield from plain(film, start, min(end, 100), *words, **more)
-
-    monkeypatch.setattr(ranges, "measured", short)
-    found = signals_joined(list(change_signals(film, 0, film.media.frames)))
+    film = open_source(film_of_four)
+    signals = change_signals(film, 0, film.media.frames, measuring=Short())
+    found = signals_joined(list(signals))
     assert (found.start, found.end) == (0, 100)
 
 

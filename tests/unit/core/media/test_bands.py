@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from films import encode, scene, woven
 from offcut.core.find import find_seams
-from offcut.core.measure.decoding_pass import Watch, measured
+from offcut.core.measure.film_pass import Watch
+from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.small_pictures import Crop, banded
 from offcut.core.media.bands import Bands
@@ -53,7 +54,7 @@ def film_of(folder: Path, kind: str, frames: int = 3) -> OpenedFilm:
 
 
 def signals_of(film: OpenedFilm, *watches: Watch) -> dict[str, np.ndarray]:
-    runs = measured(film, 0, film.media.frames, [CHANGE], threads=1, watches=watches)
+    runs = OnThisThread().measured(film, 0, film.media.frames, [CHANGE], watches=watches)
     (run,) = runs
     return dict(run.signals[CHANGE.name])
 

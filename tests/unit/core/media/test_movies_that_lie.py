@@ -16,7 +16,7 @@ from films import encode, number_in, picture_of, scene
 from offcut.core.errors import MediaError
 from offcut.core.find import find_seams
 from offcut.core.intake import bring_in
-from offcut.core.measure import decoding_pass
+from offcut.core.measure import film_pass
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.pictures import rgb_of
@@ -195,7 +195,7 @@ def test_a_film_that_disappears_during_the_search_keeps_what_was_measured(
             yield reader
 
     with monkeypatch.context() as patched:
-        patched.setattr(decoding_pass._Readers, "one", anew)
+        patched.setattr(film_pass._Readers, "one", anew)
         with pytest.raises(MediaError, match=r"going\.mp4: there is no such file"):
             find_seams(film, progress=told)
     shutil.copy(whole, path)

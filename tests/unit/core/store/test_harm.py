@@ -15,6 +15,7 @@ from films import encode, scene
 from offcut.core.errors import MediaError
 from offcut.core.find import find_seams
 from offcut.core.measure.kept_signals import signals_folder
+from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.ranges import measure_range, missing_ranges
 from offcut.core.media.kept_index import index_folder, kept_index
 from offcut.core.media.probe import open_source
@@ -92,7 +93,7 @@ def test_a_film_replaced_under_a_search_keeps_nothing_of_another(tmp_path: Path)
     for piece in signals_folder().rglob("*.npz"):
         piece.unlink()
     first = path.read_bytes()
-    runs = measure_range(film, 0, 240, threads=1)
+    runs = measure_range(film, 0, 240, measuring=OnThisThread())
     next(runs)
     encode(tmp_path / "other.mp4", (p for n in range(6) for p in scene(20 + n, 40)))
     os.replace(tmp_path / "other.mp4", path)
