@@ -225,13 +225,13 @@ def sound(film: Path) -> None:
 def tones(film: Path) -> None:
     """Measure all with light and colours against change alone, in the same run."""
     from offcut.core.measure.ranges import measure_range
-    from offcut.core.measure.registry import CHANGE, MEASURERS
+    from offcut.core.measure.registry import CHANGE, OURS
     from offcut.core.media.probe import open_source
 
     opened = open_source(film)
     times: dict[str, list[float]] = {"change": [], "all": []}
     for _ in range(3):
-        for words, measurers in (("change", (CHANGE,)), ("all", MEASURERS)):
+        for words, measurers in (("change", (CHANGE,)), ("all", OURS)):
             os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp()
             began = time.process_time()
             for _run in measure_range(opened, 0, opened.media.frames, measurers=measurers):

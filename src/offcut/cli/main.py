@@ -18,6 +18,7 @@ from offcut.cli.rhythm import add_rhythm
 from offcut.cli.saying import warn
 from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
+from offcut.core.added import left_out
 from offcut.core.errors import OffcutError
 from offcut.core.memory import keep_little
 
@@ -42,6 +43,9 @@ def main(words: Sequence[str] | None = None) -> int:
     call = parser.parse_args(said or ["open"])
     try:
         status: int = call.run(call)
+        if not getattr(call, "quiet", False):
+            for words in left_out():
+                warn(words)
         return status
     except OffcutError as error:
         warn(error)

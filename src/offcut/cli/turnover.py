@@ -8,8 +8,9 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import beside, say, warn
+from offcut.core.added import LIST_FORMS, leave_out
 from offcut.core.errors import OffcutError, ProjectError
-from offcut.core.lists.registry import written_formats
+from offcut.core.lists.registry import FORMATS, ListFormat, written_formats
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
@@ -33,11 +34,9 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     said.add_argument("project", help="a .offcut project")
     said.add_argument("--to", metavar="DIR", help="the folder to write to")
     lists = said.add_argument_group("lists")
-    for form in written_formats():
-        lists.add_argument(
-            f"--{form.code}", dest="lists", action="append_const", const=form.code,
-            help=f"{form.words}: {form.about}",
-        )  # fmt: skip
+    ours = [form for form in written_formats() if form in FORMATS]
+    for form in ours:
+        _add_form(lists, form)
     lists.add_argument("--record-start", metavar="TIMECODE", help="usually 01:00:00:00")
     files = said.add_argument_group("movies and pictures")
     files.add_argument("--files", choices=tuple(WAYS), help="each shot as a movie")
@@ -69,7 +68,20 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     said.add_argument("--overwrite", action="store_true", help="write over files that are there")
     said.add_argument("--check", action="store_true", help="only check, write nothing")
     said.add_argument("--quiet", action="store_true", help="no progress")
+    for form in written_formats():
+        if form not in ours:
+            _add_form(lists, form)  # after ours, so that one with a code of ours is the one to go
     said.set_defaults(run=run_turnover)
+
+
+def _add_form(lists: argparse._ArgumentGroup, form: ListFormat) -> None:
+    try:
+        lists.add_argument(
+            f"--{form.code}", dest="lists", action="append_const", const=form.code,
+            help=f"{form.words}: {form.about}",
+        )  # fmt: skip
+    except argparse.ArgumentError:  # another package’s, with a code that means something here
+        leave_out(LIST_FORMS, form.code, "on the command line its code means something else")
 
 
 def _asked(call: argparse.Namespace, project: Project) -> Asked:

@@ -9,7 +9,7 @@ from offcut.core.errors import MediaError
 from offcut.core.measure.loudness import kept_loudness, measure_loudness
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.ranges import measure_range, missing_ranges
-from offcut.core.measure.registry import MEASURERS
+from offcut.core.measure.registry import measurers as all_measurers
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.model.source import Source
@@ -49,7 +49,7 @@ def look_along(
         return known, ""
     try:
         if gaps:
-            _measure(film, source, MEASURERS, stop, progress)
+            _measure(film, source, all_measurers(), stop, progress)
         if unheard and film.tracks and not (stop is not None and stop.is_set()):
             measure_loudness(film, stop=stop, progress=progress)
     except MediaError as error:

@@ -55,9 +55,10 @@ from offcut.app.shell.shell_commands import WindowDoings, file_commands, window_
 from offcut.app.shell.status_bar import StatusBar
 from offcut.app.shell.top_bar import TopBar
 from offcut.app.shell.troubles import Troubles
-from offcut.app.shell.views import VIEWS
+from offcut.app.shell.views import OURS, views
 from offcut.app.theme import apply_theme, system_theme, theme
-from offcut.app.views.description import View, ViewContext
+from offcut.app.views.description import View, ViewContext, ViewPage
+from offcut.core.added import VIEWS, leave_out, left_out
 from offcut.core.lists.incoming import ReadList
 from offcut.core.model.orders import shot_of
 from offcut.core.model.project import ShotRef
@@ -116,7 +117,7 @@ class Window(QMainWindow):
             self.seam_actions, self.ranges,
             lambda paths: self.files.open_films(paths, stay=True),
         )  # fmt: skip
-        self._views: dict[str, QWidget] = {}
+        self._pages: dict[str, ViewPage] = {}
         self._asking = False
         self._wanted_shot = "", ShotRef(0)
         self.actions_table = Actions(self._commands(), self, self.settings)
@@ -144,6 +145,8 @@ class Window(QMainWindow):
                 f"{many(len(mended), 'setting')} made no sense and are as they were at first: "
                 f"{', '.join(mended[:5])}{' …' if len(mended) > 5 else ''}"
             )
+        for words in left_out():
+            s.lost.emit(words)
         self.ribbon.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
@@ -170,11 +173,20 @@ class Window(QMainWindow):
             *seam_commands(self.seam_actions),
             *range_commands(s, self.ranges, self.search, self.order_actions),
             *play_commands(s, self.player),
-            *window_commands(s, self.ribbon, self.status, VIEWS, doings),
+            *window_commands(s, self.ribbon, self.status, views(), doings),
         ]
-        for view in VIEWS:
-            commands += view.commands(self._context, partial(self.open_view, view.id))
+        for view in views():
+            commands += self._commands_of(view)
         return _by_group(commands)
+
+    def _commands_of(self, view: View) -> list[Command]:
+        try:
+            return view.commands(self._context, partial(self.open_view, view.id))
+        except Exception as error:
+            if view in OURS:
+                raise
+            leave_out(VIEWS, view.id, f"{type(error).__name__}: {error}")
+            return []
 
     @property
     def commands(self) -> list[Command]:
@@ -203,16 +215,21 @@ class Window(QMainWindow):
 
     def give_keys_back(self) -> None:
         """Give the keys back to the pictures of the view that is open."""
-        take_keys = getattr(self.stack.currentWidget(), "take_keys", None)
-        if take_keys is not None:
-            take_keys()
+        page = self.page
+        if page.takes_keys:
+            page.take_keys()
         else:
             (self.ribbon if self.ribbon.isVisible() else self).setFocus()
+
+    @property
+    def page(self) -> ViewPage:
+        """The view that is open."""
+        return self._pages[self.session.view]
 
     # layout
 
     def _lay_out(self) -> None:
-        self.top = TopBar(self.session, self.actions_by_id, VIEWS, self.dialogs.recent)
+        self.top = TopBar(self.session, self.actions_by_id, views(), self.dialogs.recent)
         self.top.view_chosen.connect(self.open_view)
         self.top.recent_chosen.connect(lambda path: self.dialogs.open_paths([path]))
         self.status.left.connect(self.setFocus)
@@ -234,40 +251,42 @@ class Window(QMainWindow):
     # views
 
     def open_view(self, view_id: str) -> Any:
-        """Open a view and return its widget, which is made when it is first opened."""
-        if view_id not in self._views:
-            view = next(v for v in VIEWS if v.id == view_id)
-            self._views[view_id] = self._made(view)
-        widget = self._views[view_id]
+        """Open a view and return its page, which is made when it is first opened."""
+        view = next(v for v in views() if v.id == view_id)
+        try:
+            page = self.view(view_id)
+        except Exception as error:
+            if view in OURS:
+                raise
+            leave_out(VIEWS, view_id, f"{type(error).__name__}: {error}")
+            self.session.failed.emit(f"{view.title} cannot be opened: {error}")
+            self.top.tabs[self.session.view].setChecked(True)
+            return self.page
         self.session.view = view_id
         self.actions_table.set_view(view_id)
-        self.stack.setCurrentWidget(widget)
+        self.stack.setCurrentWidget(page)
         self._fold_ribbon()
         if view_id == FIRST_VIEW:
             self.ribbon.setFocus()
         self.top.tabs[view_id].setChecked(True)
-        return widget
+        return page
 
     def _fold_ribbon(self) -> None:
         """Show the ribbon whole, or slim where the view wants the room."""
-        slim = any(v.id == self.session.view and v.slim for v in VIEWS)
+        slim = any(v.id == self.session.view and v.slim for v in views())
         self.ribbon.setVisible(not slim)
-        bare = any(v.id == self.session.view and v.bare for v in VIEWS)
+        bare = any(v.id == self.session.view and v.bare for v in views())
         self.slim.setVisible(slim and not bare)
 
-    def _made(self, view: View) -> QWidget:
-        widget = view.make(self._context, self.actions_table)
-        menu_wanted = getattr(widget, "menu_wanted", None)
-        if menu_wanted is not None:
-            menu_wanted.connect(self.show_menu)
-        self.stack.addWidget(widget)
-        return widget
-
     def view(self, view_id: str) -> Any:
-        """Return the widget of a view without opening it; it is made where it is not."""
-        if view_id not in self._views:
-            self._views[view_id] = self._made(next(v for v in VIEWS if v.id == view_id))
-        return self._views[view_id]
+        """Return the page of a view without opening it; it is made where it is not."""
+        if view_id not in self._pages:
+            view = next(v for v in views() if v.id == view_id)
+            page = view.make(self._context, self.actions_table)
+            page.menu_wanted.connect(self.show_menu)
+            self.stack.addWidget(page)
+            self._pages[view_id] = page
+        return self._pages[view_id]
 
     # showing
 
@@ -369,9 +388,7 @@ class Window(QMainWindow):
         if self.isFullScreen() and not self.player.speed:
             self.turn_full()
         self.player.stop()
-        stop_playing = getattr(self.stack.currentWidget(), "stop_playing", None)
-        if stop_playing is not None:
-            stop_playing()
+        self.page.stop_playing()
         self.setFocus()
 
     def turn_theme(self) -> None:
@@ -384,10 +401,8 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, name)
-        for widget in self._views.values():
-            restyle = getattr(widget, "restyle", None)
-            if restyle is not None:
-                restyle()
+        for page in self._pages.values():
+            page.restyle()
         self.update()
 
     def start_theme(self) -> None:
@@ -443,10 +458,8 @@ class Window(QMainWindow):
         super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        widget = self.stack.currentWidget()
-        released = getattr(widget, "keys_released", None)
-        if released is not None and not event.isAutoRepeat():
-            released()
+        if not event.isAutoRepeat():
+            self.page.keys_released()
         super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -483,10 +496,8 @@ class Window(QMainWindow):
         self.recovery.close()
         self.files.close()
         self.session.jobs.close()
-        for widget in self._views.values():
-            close_pictures = getattr(widget, "close_pictures", None)
-            if close_pictures is not None:
-                close_pictures()
+        for page in self._pages.values():
+            page.close_pictures()
         self.large.close()
         self.small.close()
 

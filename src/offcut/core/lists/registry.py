@@ -1,10 +1,12 @@
 """The registry of list formats: what each is called, who reads it, who writes it.
 
-A format is a file beside this one and a line here; nothing else knows how many there are.
+A format is a file beside this one and a line here, or what another package adds; nothing else knows
+how many there are.
 """
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -13,6 +15,7 @@ from functools import cache
 from itertools import islice
 from pathlib import Path
 
+from offcut.core.added import LIST_FORMS, added
 from offcut.core.errors import ListError
 from offcut.core.lists.ale import read_ale, write_ale
 from offcut.core.lists.csv import read_csv, write_csv
@@ -190,14 +193,32 @@ FORMATS: tuple[ListFormat, ...] = (
 )  # fmt: skip
 
 
+@cache
+def formats() -> tuple[ListFormat, ...]:
+    """Return all formats, ours first."""
+    known = {f.code for f in FORMATS}
+
+    def fault(form: ListFormat) -> str:
+        if form.code in known:
+            return f"there is a list called {form.code}"
+        if not re.fullmatch(r"[a-z][a-z0-9-]*", form.code):
+            return f"“{form.code}” is no code: small letters, digits and hyphens"
+        if not re.fullmatch(r"(\.[A-Za-z0-9_-]+)+", form.suffix):
+            return f"“{form.suffix}” is no ending of a file"
+        known.add(form.code)
+        return "" if form.read or form.write else "it neither reads nor writes"
+
+    return FORMATS + added(LIST_FORMS, ListFormat, fault)
+
+
 def written_formats() -> tuple[ListFormat, ...]:
     """Return the formats Offcut writes itself, in the order they are offered."""
-    return tuple(f for f in FORMATS if f.write is not None)
+    return tuple(f for f in formats() if f.write is not None)
 
 
 def reading_endings() -> tuple[str, ...]:
     """Return the endings of files that are taken for cut lists."""
-    return tuple(ending for f in FORMATS for ending in f.endings)
+    return tuple(ending for f in formats() for ending in f.endings)
 
 
 def format_of(code: str) -> ListFormat | None:
@@ -209,7 +230,7 @@ def format_of(code: str) -> ListFormat | None:
 
 
 def read_list(path: str | Path, rate: Rate, drop: bool = False) -> ReadList:
-    """Read a list of any form of FORMATS, or of what an installed OTIO adapter knows.
+    """Read a list of any form of `formats`, or of what an installed OTIO adapter knows.
 
     ``rate`` and ``drop`` are the film's; a list does not always say its own. What a project
     cannot hold is left out and told with its line. Raises ListError with a sentence naming the
@@ -223,7 +244,8 @@ def _read(file: Path, rate: Rate, drop: bool) -> ReadList:
     known = format_of("aaf") if _is_aaf(file) else None
     if known is None and suffix:
         known = next(
-            (f for f in FORMATS if suffix in f.endings and f.read is not None and not f.vague), None
+            (f for f in formats() if suffix in f.endings and f.read is not None and not f.vague),
+            None,
         )
         if known is None and suffix.removeprefix(".") in _other_suffixes():
             return read_apart(file, rate, drop, "")
@@ -253,7 +275,7 @@ def _is_aaf(file: Path) -> bool:
 def _by_heads(file: Path) -> ListFormat | None:
     """Return the form that one of a file's first lines gives away."""
     lines = [line.upper() for _, line in islice(lines_of(file), 50)]
-    for known in FORMATS:
+    for known in formats():
         if known.read is not None and any(head in line for head in known.heads for line in lines):
             return known
     return None

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from offcut.core.measure.kept_signals import Range
 from offcut.core.measure.measurer import Arrays, Measurer
+from offcut.core.measure.registry import left_out_if_it_fails
 from offcut.core.measure.small_pictures import (
     PIECE,
     Banded,
@@ -161,7 +162,11 @@ class FilmPass:
 
     def prepared(self, run: SmallPictures) -> Prepared:
         """Return a run as each measurer prepares it."""
-        return Prepared(run.start, len(run), {m.name: m.prepare(run) for m in self.measurers})
+        by_name: dict[str, Any] = {}
+        for m in self.measurers:
+            with left_out_if_it_fails(m):
+                by_name[m.name] = m.prepare(run)
+        return Prepared(run.start, len(run), by_name)
 
     def measured(self, parts: Sequence[Range], start: int) -> Iterator[Measured]:
         """Yield the signals of adjoining parts from a frame on, in order, all on this thread."""
@@ -185,10 +190,16 @@ def reaching(measurers: Sequence[Measurer], runs: list[Prepared]) -> list[Prepar
 
 
 def compared(measurers: Sequence[Measurer], before: Sequence[Prepared], now: Prepared) -> Measured:
-    signals = {
-        m.name: m.compare([b.by_name[m.name] for b in before], now.by_name[m.name])
-        for m in measurers
-    }
+    """Return the signals of a run; of another package’s measurer that fails there are none."""
+    signals: dict[str, Arrays] = {}
+    for m in measurers:
+        if not all(m.name in run.by_name for run in (*before, now)):
+            continue
+        with left_out_if_it_fails(m):
+            arrays = m.compare([b.by_name[m.name] for b in before], now.by_name[m.name])
+            if any(len(arrays[name]) != now.frames for name in m.arrays):
+                raise ValueError("there is not one row for each frame")
+            signals[m.name] = arrays
     return Measured(now.start, now.start + now.frames, signals)
 
 

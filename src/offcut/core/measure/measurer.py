@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Protocol
+from typing import Any, Protocol, runtime_checkable
 
 from numpy.typing import NDArray
 
@@ -26,6 +26,7 @@ class Kept(Protocol):
     def arrays(self) -> tuple[str, ...]: ...
 
 
+@runtime_checkable
 class Measurer(Kept, Protocol):
     """Measures one kind of thing. It keeps no state: it may work on several runs at once.
 

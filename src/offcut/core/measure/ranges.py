@@ -19,7 +19,8 @@ from offcut.core.measure.kept_signals import LIMIT, PIECE, KeptSignals, Range, S
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.measuring import Measuring, measuring_or_here
 from offcut.core.measure.plan import gaps_of
-from offcut.core.measure.registry import CHANGE, MEASURERS
+from offcut.core.measure.registry import CHANGE
+from offcut.core.measure.registry import measurers as all_measurers
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.opened import OpenedFilm
@@ -33,11 +34,15 @@ def missing_ranges(
     end: int,
     *,
     crop: Crop | None = None,
-    measurers: Sequence[Measurer] = MEASURERS,
+    measurers: Sequence[Measurer] | None = None,
     store: Store | None = None,
 ) -> list[Range]:
-    """Return the stretches of frames [start, end) that any of the measurers has not measured."""
-    gaps = gaps_of(store or KeptSignals(media, crop), measurers, start, end)
+    """Return the stretches of frames [start, end) that any of the measurers has not measured.
+
+    ``measurers`` None for all that see each film.
+    """
+    wanted = all_measurers() if measurers is None else measurers
+    gaps = gaps_of(store or KeptSignals(media, crop), wanted, start, end)
     return [(gap.start, gap.end) for gap in gaps]
 
 
@@ -47,7 +52,7 @@ def measure_range(
     end: int,
     *,
     crop: Crop | None = None,
-    measurers: Sequence[Measurer] = MEASURERS,
+    measurers: Sequence[Measurer] | None = None,
     measuring: Measuring | None = None,
     store: Store | None = None,
     stop: threading.Event | None = None,
@@ -56,13 +61,15 @@ def measure_range(
     """Measure what of frames [start, end) is not kept yet, keep it, and yield it run by run.
 
     Each gap is measured alone, in one decoding pass, by those measurers that miss it; what the
-    others kept stays as it is. ``measuring`` is where, None for every core of this machine;
+    others kept stays as it is. ``measurers`` None for all that see each
+    film; ``measuring`` is where, None for every core of this machine;
     ``store`` keeps it, None for the cache folder; ``watches`` as `Measuring` has them. Raises
     MediaError.
     """
     store = store or KeptSignals(film.media, crop)
+    wanted = all_measurers() if measurers is None else measurers
     with measuring_or_here(measuring) as where:
-        for gap in gaps_of(store, measurers, start, end):
+        for gap in gaps_of(store, wanted, start, end):
             writer = _Writer(film.media, store, gap.measurers)
             runs = where.measured(
                 film, gap.start, gap.end, gap.measurers, crop, stop=stop, watches=watches
@@ -97,8 +104,9 @@ class _Writer:
         check_same(self._media)  # what is measured of another film is never kept
         start = waiting[0].start
         for measurer in self._measurers:
-            parts = [run.signals[measurer.name] for run in waiting]
-            self._store.keep(measurer, start, parts)
+            parts = [run.signals[measurer.name] for run in waiting if measurer.name in run.signals]
+            if len(parts) == len(waiting):
+                self._store.keep(measurer, start, parts)
 
 
 def change_signals(

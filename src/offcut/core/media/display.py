@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
@@ -19,6 +21,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 from numpy.typing import NDArray
 
+from offcut.core.added import DISPLAYS, added
 from offcut.core.errors import MediaError
 from offcut.core.media.log import cineon_light, screen_values
 
@@ -49,9 +52,43 @@ def _config() -> Any:
     return ocio.Config.CreateFromBuiltinConfig(_CONFIG)
 
 
+Look = Callable[[NDArray[np.float32]], NDArray[np.float32]]
+
+
+@dataclass(frozen=True)
+class AddedDisplay:
+    """A display that another package adds.
+
+    Attributes: ``name`` as tickets keep it, for good; ``words``; ``look`` turns colours as they are
+    coded, float32 (n, 3), RGB 0 to 1, into what a screen shows of them (sRGB, 0 to 1).
+    """
+
+    name: str
+    words: str
+    look: Look
+
+
+@cache
+def _added() -> dict[str, AddedDisplay]:
+    known = {CINEON, *_CAMERAS}
+
+    def fault(display: AddedDisplay) -> str:
+        if display.name in known:
+            return f"there is a display called {display.name}"
+        if not display.name or os.sep in display.name:
+            return f"“{display.name}” is no name"
+        if np.shape(display.look(np.zeros((2, 3), np.float32))) != (2, 3):
+            return "it does not give a colour for each colour"
+        known.add(display.name)
+        return ""
+
+    return {d.name: d for d in added(DISPLAYS, AddedDisplay, fault)}
+
+
 def displays() -> dict[str, str]:
     """Return the displays there are: their names as tickets keep them, and in words."""
-    return {CINEON: "film log (Cineon)", **_CAMERAS}
+    more = {d.name: d.words for d in _added().values()}
+    return {CINEON: "film log (Cineon)", **_CAMERAS, **more}
 
 
 def display_words(name: str) -> str:
@@ -151,6 +188,12 @@ def _lattice(name: str) -> NDArray[np.float32]:
     colours = np.stack(np.meshgrid(steps, steps, steps, indexing="ij"), -1).reshape(-1, 3).copy()
     if name == CINEON:
         return shown_light(cineon_light(colours * 1023))
+    if name in _added():
+        try:
+            seen = np.asarray(_added()[name].look(colours), np.float32).reshape(-1, 3)
+        except Exception as error:  # whatever a package of others does
+            raise MediaError(f"{name}: this display cannot be used ({error})") from error
+        return np.clip(np.nan_to_num(seen), 0, 1)
     try:
         if name in displays():
             view = ocio.DisplayViewTransform()

@@ -25,7 +25,7 @@ from offcut.core.measure.part import measure_part
 from offcut.core.measure.plan import parts_between
 from offcut.core.measure.processes import OnProcesses
 from offcut.core.measure.ranges import measure_range, missing_ranges
-from offcut.core.measure.registry import CHANGE, MEASURERS, PRINTS
+from offcut.core.measure.registry import CHANGE, OURS, PRINTS
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.opened import as_set
 from offcut.core.media.probe import open_source
@@ -121,15 +121,15 @@ def test_the_same_wherever_it_is_measured(tmp_path: Path, on_two: OnProcesses) -
     firsts = [first for first, _ in parts_between(open_source(path).index, 0, 480)][1:]
     assert len(firsts) >= 4
     film = open_source(harmed_at(path, {firsts[1], firsts[2], 30}, 2))
-    wanted = arrays(OnThisThread().measured(film, 0, 480, MEASURERS))
+    wanted = arrays(OnThisThread().measured(film, 0, 480, OURS))
     for measuring in (OnThreads(2), on_two):
-        same(wanted, arrays(measuring.measured(film, 0, 480, MEASURERS)))
+        same(wanted, arrays(measuring.measured(film, 0, 480, OURS)))
         store = InMemory()
         how: dict[str, Any] = {"measuring": measuring, "store": store}
         list(measure_range(film, 100, firsts[2] + 7, **how))
         list(measure_range(film, 0, 480, **how))
         assert missing_ranges(film.media, 0, 480, store=store) == []
-        same(wanted, {m.name: store.whole(m) for m in MEASURERS})
+        same(wanted, {m.name: store.whole(m) for m in OURS})
 
 
 def test_a_part_is_told_by_values_alone(tmp_path: Path) -> None:

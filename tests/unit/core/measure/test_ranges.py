@@ -18,7 +18,7 @@ from offcut.core.measure.kept_signals import KeptSignals, gaps_between, signals_
 from offcut.core.measure.measurer import Arrays
 from offcut.core.measure.measuring import OnThisThread, measuring_on
 from offcut.core.measure.ranges import change_signals, kept_trace, measure_range, missing_ranges
-from offcut.core.measure.registry import CHANGE, MEASURERS
+from offcut.core.measure.registry import CHANGE, OURS
 from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
 from offcut.core.measure.small_pictures import SmallPictures
 from offcut.core.media.opened import OpenedFilm
@@ -101,17 +101,17 @@ def test_gaps_are_measured_alone_and_give_the_signals_of_the_whole(
 
 @pytest.mark.parametrize("threads", [1, 2, 5])
 def test_threads_and_where_one_begins_change_no_signal(film: OpenedFilm, threads: int) -> None:
-    whole = next(iter(OnThisThread().measured(film, 0, 160, MEASURERS)))
+    whole = next(iter(OnThisThread().measured(film, 0, 160, OURS)))
     assert (whole.start, whole.end) == (0, 160) or whole.start == 0
     one = signals_joined(
         [
             ranges.signals_from(run.start, run.signals["change"])
-            for run in OnThisThread().measured(film, 0, 160, MEASURERS)
+            for run in OnThisThread().measured(film, 0, 160, OURS)
         ]
     )
     part = [
         ranges.signals_from(run.start, run.signals["change"])
-        for run in measuring_on(threads).measured(film, 90, 160, MEASURERS)
+        for run in measuring_on(threads).measured(film, 90, 160, OURS)
     ]
     cut = Signals(90, *(getattr(one, n)[90:] for n in ARRAYS))
     assert same(signals_joined(part), cut)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from films import encode
 from offcut.core.measure.ranges import measure_range, missing_ranges
-from offcut.core.measure.registry import CHANGE, MEASURERS, TONES
+from offcut.core.measure.registry import CHANGE, OURS, TONES
 from offcut.core.measure.tones import CELLS, colours_of, kept_tones, light_of
 from offcut.core.media.probe import open_source
 
@@ -61,7 +61,7 @@ def test_a_film_measured_before_gets_only_what_it_lacks(flags: Path) -> None:
     assert missing_ranges(film.media, 0, 30, measurers=(TONES,)) == [(0, 30)]
     _, known = kept_tones(film.media, 0, 30)
     assert not known.any()
-    runs = list(measure_range(film, 0, 30, measurers=MEASURERS))
+    runs = list(measure_range(film, 0, 30, measurers=OURS))
     assert {name for run in runs for name in run.signals} == {"tones", "prints"}
     _, known = kept_tones(film.media, 5, 25)
     assert known.all()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -25,19 +25,16 @@ from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_tiles import BIN
 from offcut.app.views.board.table import ShotTable
 from offcut.app.views.board.tools_row import LAYOUTS, TABLE, ToolsRow
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.core.board.rows import BoardRow
 from offcut.core.model.orders import shot_of
 from offcut.core.words import many
 
 
-class BoardView(QWidget):
-    """Name, sort, pick and order.
+class BoardView(ViewPage):
+    """Name, sort, pick and order."""
 
-    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
-    """
-
-    menu_wanted = Signal(str, QPoint)
+    takes_keys = True
 
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -21,7 +21,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.theme import SMALL, font, theme
 from offcut.app.theme.parts import label, pane
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.intake.live_view import LiveView
 from offcut.app.views.intake.shelf import Shelf
 from offcut.app.views.intake.ticket_panel import TicketPanel
@@ -65,13 +65,10 @@ class DropPlace(QWidget):
         painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, words)
 
 
-class IntakeView(QWidget):
-    """Bring in, say what is true of films, put them to work.
+class IntakeView(ViewPage):
+    """Bring in, say what is true of films, put them to work."""
 
-    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
-    """
-
-    menu_wanted = Signal(str, QPoint)
+    takes_keys = True
 
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()

@@ -1,13 +1,11 @@
 """Rhythm: how a film is paced; a skyline, lanes, charts and figures, beside any other."""
 
-from PySide6.QtWidgets import QWidget
-
 from offcut.app.commands.actions import Actions
-from offcut.app.views.description import View, ViewContext
+from offcut.app.views.description import View, ViewContext, ViewPage
 from offcut.app.views.rhythm.commands import commands
 
 
-def _make(context: ViewContext, table: Actions) -> QWidget:
+def _make(context: ViewContext, table: Actions) -> ViewPage:
     from offcut.app.views.rhythm.view import RhythmView  # charts take a second to load
 
     return RhythmView(context, table)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -19,7 +19,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ANY, ask_files, ask_folder
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, pane
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.rhythm.chart_card import ChartCard
 from offcut.app.views.rhythm.figures_panel import FiguresPanel
 from offcut.app.views.rhythm.keeping import Keeping
@@ -40,14 +40,12 @@ SOON = 40
 WINDOWS = (10.0, 30.0, 60.0, 120.0)
 
 
-class RhythmView(QWidget):
+class RhythmView(ViewPage):
     """How a film is paced.
-
-    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
     Attributes: ``chart_here`` the chart that a menu was asked for last.
     """
 
-    menu_wanted = Signal(str, QPoint)
+    takes_keys = True
 
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.theme.parts import pane
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.seams.drawers import Drawers
 from offcut.app.views.seams.pair_view import PairView
 from offcut.app.views.seams.reasons_panel import Reasons
@@ -16,13 +15,8 @@ from offcut.app.views.seams.seam_list import SeamList
 from offcut.app.views.seams.strip import Strip
 
 
-class SeamsView(QWidget):
-    """Find, judge, mend.
-
-    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
-    """
-
-    menu_wanted = Signal(str, QPoint)
+class SeamsView(ViewPage):
+    """Find, judge, mend."""
 
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()

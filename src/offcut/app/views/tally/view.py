@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Signal
-from PySide6.QtWidgets import QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedLayout, QVBoxLayout
 
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.tally_page import SectionChoice, TallyPage
@@ -15,13 +14,10 @@ from offcut.app.views.tally.two_lists_page import TwoListsPage
 from offcut.app.views.tally.versions_page import VersionsPage
 
 
-class TallyView(QWidget):
-    """A film held against a list, another version of it, or its originals.
+class TallyView(ViewPage):
+    """A film held against a list, another version of it, or its originals."""
 
-    ``menu_wanted`` tells of what kind of thing a menu is asked for, and where on the screen.
-    """
-
-    menu_wanted = Signal(str, QPoint)
+    takes_keys = True
 
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()

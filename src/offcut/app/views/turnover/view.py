@@ -10,13 +10,13 @@ from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea
 
 from offcut.app.commands.actions import Actions
 from offcut.app.session.jobs import Job
 from offcut.app.shared.asking import ask_folder
 from offcut.app.theme.parts import pane
-from offcut.app.views.description import ViewContext
+from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.turnover.outcome import Outcome
 from offcut.app.views.turnover.output_choices import OutputChoices
 from offcut.app.views.turnover.shot_choices import ShotChoices
@@ -33,7 +33,7 @@ from offcut.core.words import many
 _OF_ONE_FILM = ("source", "which", "chosen", "scene", "order", "film_order", "offcuts")
 
 
-class TurnoverView(QWidget):
+class TurnoverView(ViewPage):
     """Choosing on the left and in the middle, check and report on the right."""
 
     def __init__(self, context: ViewContext, _table: Actions) -> None:
