@@ -21,8 +21,8 @@ import numpy as np
 
 from films import CATEGORIES as FIRST_CATEGORIES
 from films import HOME
-from offcut.core.find import find_seams
-from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.errands.bringing_in import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.opened import OpenedFilm

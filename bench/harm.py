@@ -25,9 +25,9 @@ from PySide6.QtCore import QSettings  # noqa: E402
 
 from offcut.app.session.limits import Limits  # noqa: E402
 from offcut.app.session.settings_rules import mend_settings  # noqa: E402
+from offcut.core.errands.bringing_in import bring_in  # noqa: E402
+from offcut.core.errands.seams import find_seams  # noqa: E402
 from offcut.core.errors import ProjectError  # noqa: E402
-from offcut.core.find import find_seams  # noqa: E402
-from offcut.core.intake import bring_in  # noqa: E402
 from offcut.core.measure.kept_signals import KeptSignals, signals_folder  # noqa: E402
 from offcut.core.measure.registry import CHANGE  # noqa: E402
 from offcut.core.media.kept_index import index_folder, kept_index  # noqa: E402

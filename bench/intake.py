@@ -32,7 +32,7 @@ from PySide6.QtCore import QCoreApplication, QEventLoop, QSettings, QTimer
 from films import HOME
 from offcut.app.shell.main import _application, settle
 from offcut.app.shell.window import Window
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.kept_signals import signals_folder
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import CINEON, display_of, displays

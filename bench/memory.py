@@ -14,7 +14,7 @@ import av
 import numpy as np
 
 from films import HOME, Shelf, any_shot
-from offcut.core.find import JUDGES
+from offcut.core.errands.seams import JUDGES
 from offcut.core.judge.judge import seams_found
 from offcut.core.measure.crew import crew
 from offcut.core.measure.signals import ARRAYS, Signals
@@ -100,7 +100,7 @@ def main() -> None:
 
 def _three_hours(n: int) -> Signals:
     """Return the demo film's signals, repeated to three hours."""
-    from offcut.core.find import find_seams
+    from offcut.core.errands.seams import find_seams
     from offcut.core.media.probe import open_source
     from offcut.demo import FILM
 

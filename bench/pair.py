@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QApplication
 from films import HOME
 from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.pair_player import PairPlayer
-from offcut.core.intake import bring_in
+from offcut.core.errands.bringing_in import bring_in
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from speed import full_hd

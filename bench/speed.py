@@ -37,7 +37,7 @@ for frame in film.decode(stream): pass
 WORK = """
 import json, os, sys, threading, time
 from pathlib import Path
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.media.probe import open_source
 
 def taken():
@@ -110,7 +110,7 @@ def tell_threads(film: Path, runs: int) -> None:
 
 FIELDS = """
 import sys, time
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media.probe import open_source
 

@@ -19,8 +19,8 @@ from pathlib import Path
 import numpy as np
 
 from films import Shelf
-from offcut.core.conforming import conformed, rushes_in
-from offcut.core.held_against import films_compared, held
+from offcut.core.errands.conforming import conformed, rushes_in
+from offcut.core.errands.held_against import films_compared, held
 from offcut.core.tally.sides import Side
 from offcut.core.tally.versions.changes import Change, Span, What
 from offcut.core.tally.versions.compare import compared

@@ -23,7 +23,7 @@ sys.path.insert(0, str(ROOT / "tests/making"))
 
 from films import encode, scene  # of the tests
 from offcut.app.theme import WAX, WELL, WELL_TEXT, font, load_fonts
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Seam
 

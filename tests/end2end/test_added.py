@@ -15,8 +15,8 @@ from PySide6.QtCore import Qt
 from added import looked_for_anew, put_in_place, shown_files
 from offcut.app.shell.window import Window
 from offcut.cli.main import main
-from offcut.core.added import left_out
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
+from offcut.core.machine.added import left_out
 from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.measure.processes import OnProcesses
 from offcut.core.measure.registry import measurers, measurers_named

@@ -10,8 +10,8 @@ import cv2
 import pytest
 
 from nursery import nursery
+from offcut.core.errands.seams import find_seams
 from offcut.core.files import unsealed
-from offcut.core.find import find_seams
 from offcut.core.lists.registry import read_list
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project

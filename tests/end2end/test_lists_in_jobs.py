@@ -44,7 +44,7 @@ window.close()
 def test_a_library_that_one_job_loads_serves_the_jobs_after_it(
     four_shots: Path, tmp_path: Path
 ) -> None:
-    # OpenTimelineIO once waited for itself for ever: see `offcut.core.loading`.
+    # OpenTimelineIO once waited for itself for ever: see `offcut.core.machine.loading`.
     done = subprocess.run(
         [sys.executable, "-c", HANDING_OVER, str(four_shots), str(tmp_path)],
         capture_output=True,

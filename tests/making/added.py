@@ -12,8 +12,8 @@ from pathlib import Path
 import pytest
 
 from offcut.app.shell import views
-from offcut.core import added
 from offcut.core.lists import registry as lists
+from offcut.core.machine import added
 from offcut.core.measure import registry as measure
 from offcut.core.media import display
 

@@ -128,7 +128,7 @@ def work_in_window(say: Callable[[str], None], state: str, file: str, seed: int)
 def search(say: Callable[[str], None], cache: str, film: str) -> None:
     """Measure a film, telling how far it is."""
     os.environ["XDG_CACHE_HOME"] = cache
-    from offcut.core.find import find_seams
+    from offcut.core.errands.seams import find_seams
     from offcut.core.measure import ranges
     from offcut.core.media.probe import open_source
 

@@ -12,15 +12,15 @@ from offcut import __version__
 from offcut.cli.cutting_by_list import cut_by
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
-from offcut.core.errors import OffcutError
-from offcut.core.find import find_seams
-from offcut.core.intake import (
+from offcut.core.errands.bringing_in import (
     bring_in,
     look_for_framing,
     same_film,
     stops_wanted,
     with_framing,
 )
+from offcut.core.errands.seams import find_seams
+from offcut.core.errors import OffcutError
 from offcut.core.judge.cadence import pulldown_words
 from offcut.core.lists.csv import write_csv
 from offcut.core.lists.edl.writing import write_edl

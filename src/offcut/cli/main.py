@@ -18,9 +18,9 @@ from offcut.cli.rhythm import add_rhythm
 from offcut.cli.saying import warn
 from offcut.cli.tally import add_tally
 from offcut.cli.turnover import add_turnover
-from offcut.core.added import left_out
 from offcut.core.errors import OffcutError
-from offcut.core.memory import keep_little
+from offcut.core.machine.added import left_out
+from offcut.core.machine.memory import keep_little
 
 _COMMANDS = ("detect", "demo", "find", "open", "originals", "rhythm", "tally", "turnover")
 

@@ -7,21 +7,21 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
-from offcut.core.conform_lists import (
-    conform_document,
-    conform_text,
-    write_pairs_sheet,
-    write_pull_list,
-)
-from offcut.core.conforming import conformed, rushes_in, with_originals
+from offcut.core.errands.conforming import conformed, rushes_in, with_originals
+from offcut.core.errands.held_against import held
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import held
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going
 from offcut.core.lists.registry import read_list
 from offcut.core.lists.timelines.aaf import write_aaf
 from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.lists.timelines.xml import write_xml
+from offcut.core.reports.conform_lists import (
+    conform_document,
+    conform_text,
+    write_pairs_sheet,
+    write_pull_list,
+)
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import save_project
 

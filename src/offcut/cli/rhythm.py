@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from offcut.core.papers import PAPERS
+from offcut.core.model.papers import PAPERS
 from offcut.core.rhythm.usual import LIMIT, SMOOTHING
 
 

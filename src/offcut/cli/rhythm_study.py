@@ -8,8 +8,10 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
+from offcut.core.errands.looking_along import look_along
+from offcut.core.errands.study import Part, Studied, studied
 from offcut.core.errors import OffcutError
-from offcut.core.looking_along import look_along
+from offcut.core.reports.shot_prints import prints_of
 from offcut.core.rhythm.charts import write_charts
 from offcut.core.rhythm.figures_out import (
     study_document,
@@ -22,8 +24,6 @@ from offcut.core.rhythm.length_files import write_reference
 from offcut.core.rhythm.lengths import ShotLengths, some_of
 from offcut.core.rhythm.page import ShotPicture, write_page
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
-from offcut.core.shot_prints import prints_of
-from offcut.core.study import Part, Studied, studied
 from offcut.core.timecode import Rate, rate_from
 
 

@@ -7,9 +7,9 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
-from offcut.core.change_list import change_document, comparison_text, write_change_list
+from offcut.core.errands.held_against import Held, carried, held, versions_compared
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import Held, carried, held, versions_compared
+from offcut.core.reports.change_list import change_document, comparison_text, write_change_list
 from offcut.core.store.library import keep_up
 from offcut.core.store.project_file import save_project
 from offcut.core.tally.versions.changes import Comparison

@@ -8,15 +8,15 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import beside, say, warn
-from offcut.core.added import LIST_FORMS, leave_out
 from offcut.core.errors import OffcutError, ProjectError
 from offcut.core.lists.registry import FORMATS, ListFormat, written_formats
+from offcut.core.machine.added import LIST_FORMS, leave_out
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.handover import Asked
+from offcut.core.model.papers import PAPERS
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
-from offcut.core.papers import PAPERS
 from offcut.core.store.missing_films import film_there, with_films_found, with_shape_of
 from offcut.core.store.project_file import open_project, read_project, save_project, stamp_of
 from offcut.core.store.project_lock import LockedError, ProjectLock

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from films import encode, scene
 from offcut.app.session.jobs import Job
 from offcut.app.session.search_work import Asked, search_film
-from offcut.core.intake import bring_in
+from offcut.core.errands.bringing_in import bring_in
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.store.thumbnails import Thumbnails, film_key

@@ -13,8 +13,8 @@ from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QT
 from shiboken6 import isValid
 
 from offcut.core.errors import OffcutError
-from offcut.core.memory import give_back
-from offcut.core.stopping import stops_with
+from offcut.core.machine.memory import give_back
+from offcut.core.machine.stopping import stops_with
 
 log = logging.getLogger("offcut")
 

@@ -15,8 +15,8 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.lists_and_cuts import ListsAndCuts
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
+from offcut.core.errands.bringing_in import bring_in, same_film
 from offcut.core.errors import MediaError, OffcutError
-from offcut.core.intake import bring_in, same_film
 from offcut.core.lists.registry import reading_endings
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.opened import OpenedFilm

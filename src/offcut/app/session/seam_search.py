@@ -20,9 +20,9 @@ from offcut.app.session.search_work import (
     seconds_a_frame,
 )
 from offcut.app.session.session import Session
+from offcut.core.errands.bringing_in import with_framing
+from offcut.core.errands.seams import Finding, find_seams
 from offcut.core.errors import OffcutError
-from offcut.core.find import Finding, find_seams
-from offcut.core.intake import with_framing
 from offcut.core.judge.judge import AROUND, best_seam
 from offcut.core.measure.ranges import kept_trace
 from offcut.core.measure.small_pictures import crop_of

@@ -14,9 +14,14 @@ from numpy.typing import NDArray
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.core.errands.bringing_in import (
+    framing_wanted,
+    look_for_framing,
+    stops_wanted,
+    with_framing,
+)
+from offcut.core.errands.seams import Finding, find_seams
 from offcut.core.errors import MediaError
-from offcut.core.find import Finding, find_seams
-from offcut.core.intake import framing_wanted, look_for_framing, stops_wanted, with_framing
 from offcut.core.judge.cadence import pulldown_words
 from offcut.core.measure.measuring import OnThreads
 from offcut.core.measure.proxy_pass import make_proxy

@@ -16,13 +16,13 @@ from PySide6.QtGui import QImage
 from offcut.app.session.standing import IDLE, StandingThread
 from offcut.app.shared.picture_workers import image_of
 from offcut.core.errors import OffcutError
+from offcut.core.machine.memory import give_back
 from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import open_source, shown_size
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
-from offcut.core.memory import give_back
 from offcut.core.model.source import Source
 
 _OPEN = 4

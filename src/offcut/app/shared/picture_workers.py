@@ -17,13 +17,13 @@ from PySide6.QtGui import QImage
 
 from offcut.app.session.standing import StandingThread
 from offcut.core.errors import MediaError, OffcutError
+from offcut.core.machine.memory import give_back
 from offcut.core.media.display import Display, display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.proxy import ProxyPieces, ProxyReader
 from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
-from offcut.core.memory import give_back
 from offcut.core.model.source import Media
 from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.store.thumbnails import Thumbnails, film_key

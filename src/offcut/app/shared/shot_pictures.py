@@ -18,11 +18,11 @@ from offcut.app.session.standing import IDLE, StandingThread
 from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
+from offcut.core.machine.memory import give_back
 from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
-from offcut.core.memory import give_back
 from offcut.core.model.source import Source
 from offcut.core.store.thumbnails import film_key
 

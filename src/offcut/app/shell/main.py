@@ -33,7 +33,7 @@ from offcut.app.shell.warm_up import load_statistics_soon
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.core.errors import OffcutError
-from offcut.core.memory import keep_little
+from offcut.core.machine.memory import keep_little
 from offcut.demo import FILM
 from offcut.demo.cards import with_demo_cards
 from offcut.demo.originals import made_originals

@@ -11,8 +11,8 @@ from functools import cache
 
 from offcut.app.views import board, intake, rhythm, seams, tally, turnover
 from offcut.app.views.description import View
-from offcut.core.added import VIEWS as GROUP
-from offcut.core.added import added
+from offcut.core.machine.added import VIEWS as GROUP
+from offcut.core.machine.added import added
 
 OURS: tuple[View, ...] = (
     intake.VIEW,

@@ -58,8 +58,8 @@ from offcut.app.shell.troubles import Troubles
 from offcut.app.shell.views import OURS, views
 from offcut.app.theme import apply_theme, system_theme, theme
 from offcut.app.views.description import View, ViewContext, ViewPage
-from offcut.core.added import VIEWS, leave_out, left_out
 from offcut.core.lists.incoming import ReadList
+from offcut.core.machine.added import VIEWS, leave_out, left_out
 from offcut.core.model.orders import shot_of
 from offcut.core.model.project import ShotRef
 from offcut.core.words import many

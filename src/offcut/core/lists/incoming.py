@@ -14,9 +14,9 @@ from itertools import pairwise
 from pathlib import Path
 
 from offcut.core.errors import ListError
+from offcut.core.machine.stopping import is_stopped, tell
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
-from offcut.core.stopping import is_stopped, tell
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode
 
 MAX_BYTES = 64 << 20

@@ -15,7 +15,6 @@ from functools import cache
 from itertools import islice
 from pathlib import Path
 
-from offcut.core.added import LIST_FORMS, added
 from offcut.core.errors import ListError
 from offcut.core.lists.ale import read_ale, write_ale
 from offcut.core.lists.csv import read_csv, write_csv
@@ -39,6 +38,7 @@ from offcut.core.lists.timelines.reading_apart import read_apart
 from offcut.core.lists.timelines.writing import library, write_otio, write_subclips
 from offcut.core.lists.timelines.xml import write_xml
 from offcut.core.lists.webvtt import write_webvtt
+from offcut.core.machine.added import LIST_FORMS, added
 from offcut.core.model.card import Original
 from offcut.core.model.rules import MAX_FRAME, fault_of_original
 from offcut.core.timecode import Rate

@@ -7,9 +7,9 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from functools import cache
 
-from offcut.core.added import MEASURERS as GROUP
-from offcut.core.added import added, is_left_out, leave_out
 from offcut.core.errors import OffcutError
+from offcut.core.machine.added import MEASURERS as GROUP
+from offcut.core.machine.added import added, is_left_out, leave_out
 from offcut.core.measure.change import Change
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.prints import FinePrints, Prints

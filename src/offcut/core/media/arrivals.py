@@ -11,6 +11,7 @@ from pathlib import Path
 from av.error import FFmpegError
 
 from offcut.core.errors import MediaError
+from offcut.core.machine.stopping import tell
 from offcut.core.media.container import is_cover, open_container
 from offcut.core.media.runs import (
     STILLS,
@@ -21,7 +22,6 @@ from offcut.core.media.runs import (
     run_at,
     runs_among,
 )
-from offcut.core.stopping import tell
 from offcut.core.words import many
 
 _KNOWN = (

@@ -21,8 +21,8 @@ import numpy as np
 import PyOpenColorIO as ocio
 from numpy.typing import NDArray
 
-from offcut.core.added import DISPLAYS, added
 from offcut.core.errors import MediaError
+from offcut.core.machine.added import DISPLAYS, added
 from offcut.core.media.log import cineon_light, screen_values
 
 CINEON = "cineon"

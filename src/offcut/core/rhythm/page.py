@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from offcut.core.errors import ListError
 from offcut.core.files import write_whole
-from offcut.core.papers import PAPERS
+from offcut.core.model.papers import PAPERS
 from offcut.core.rhythm.comparing import running_words, seconds_words
 from offcut.core.rhythm.drawing import (
     draw_echo,

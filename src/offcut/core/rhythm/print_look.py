@@ -11,7 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from offcut.core.loading import loaded_apart
+from offcut.core.machine.loading import loaded_apart
 
 INK, GREY, PALE, FAINT, LINE, WAX = (
     "#1E1E1E", "#C4C4C4", "#E9E9E9", "#5E5E5E", "#E2E2E2", "#F5C518",

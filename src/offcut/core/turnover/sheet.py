@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.errors import OffcutError
+from offcut.core.model.papers import PAPERS
 from offcut.core.model.scene_look import TINT_RGB, Pattern, Tint, strokes_of
-from offcut.core.papers import PAPERS
 from offcut.core.timecode import length_words, timecode_from_frame
 from offcut.core.turnover.plan import Item, Plan
 from offcut.core.words import printable

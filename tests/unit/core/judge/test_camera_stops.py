@@ -10,7 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.judge.camera_stops import flashes, is_stop
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from films import encode, scene
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import JudgeError
-from offcut.core.find import find_seams
 from offcut.core.judge import trees
 from offcut.core.judge.dips import dips
 from offcut.core.judge.evidence import candidates, join_figures

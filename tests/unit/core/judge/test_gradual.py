@@ -9,7 +9,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.judge.trees import probability, trees_named
 from offcut.core.media.probe import open_source
 from offcut.core.model.seam import Kind, Seam

@@ -13,7 +13,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, pulled_down, scene, woven
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.kept_signals import signals_folder
 from offcut.core.measure.measuring import OnThisThread, OnThreads
 from offcut.core.media.probe import open_source

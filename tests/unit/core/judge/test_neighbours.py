@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from films import encode, scene
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.judge.judge import _alone
 from offcut.core.judge.neighbours import NOWHERE, with_neighbours
 from offcut.core.judge.trees import trees_named

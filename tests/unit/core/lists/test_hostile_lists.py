@@ -20,6 +20,7 @@ from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.incoming import TROUBLES_KEPT, ReadEvent, ReadList, seen_events
 from offcut.core.lists.registry import read_list
 from offcut.core.lists.timelines.writing import write_otio
+from offcut.core.machine.stopping import stops_with
 from offcut.core.model.card import Card, Original
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind
@@ -27,7 +28,6 @@ from offcut.core.model.source import Media
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.replacing import with_card
 from offcut.core.model.verbs.sources import add_source
-from offcut.core.stopping import stops_with
 from offcut.core.store.project_file import open_project, save_project
 from offcut.core.tally.cutting import Use, cut_by_list
 from offcut.core.tally.joins import joins_of

@@ -16,8 +16,8 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import MediaError, OffcutError
-from offcut.core.find import find_seams
 from offcut.core.measure.film_pass import Measured
 from offcut.core.measure.measurer import Arrays, Kept
 from offcut.core.measure.measuring import OnThisThread, OnThreads, measuring_on

@@ -10,7 +10,7 @@ import pytest
 from films import encode, scene
 from offcut.cli import detect
 from offcut.cli.main import main
-from offcut.core.find import Finding
+from offcut.core.errands.seams import Finding
 from offcut.core.measure.measuring import OnThisThread, measuring_on
 from offcut.core.measure.ranges import change_signals, measure_range
 from offcut.core.measure.signals import signals_joined

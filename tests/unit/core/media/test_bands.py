@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from films import encode, scene, woven
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.film_pass import Watch
 from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.registry import CHANGE

@@ -10,7 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import barred, encode, scene
-from offcut.core.intake import framing_wanted, with_framing
+from offcut.core.errands.bringing_in import framing_wanted, with_framing
 from offcut.core.media.live_picture import FoundFraming, find_framing
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project

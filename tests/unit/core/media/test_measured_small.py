@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from films import encode, scene, woven
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.small_pictures import Crop

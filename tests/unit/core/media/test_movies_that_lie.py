@@ -13,9 +13,9 @@ import numpy as np
 import pytest
 
 from films import encode, number_in, picture_of, scene
+from offcut.core.errands.bringing_in import bring_in
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import MediaError
-from offcut.core.find import find_seams
-from offcut.core.intake import bring_in
 from offcut.core.measure import film_pass
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.movie import MovieReader

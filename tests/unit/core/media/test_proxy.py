@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from films import encode, number_in, picture_of
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.measure.proxy_pass import make_proxy
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of

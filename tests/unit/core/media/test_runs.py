@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from films import picture_of
+from offcut.core.machine.stopping import stops_with
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.runs import natural, numbers_words, run_at, runs_among
 from offcut.core.model.run import Holes, Run
-from offcut.core.stopping import stops_with
 from scans import deep, write_run
 
 

@@ -11,8 +11,8 @@ import pytest
 from numpy.typing import NDArray
 
 from films import number_in, picture_of
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import MediaError
-from offcut.core.find import find_seams
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source

@@ -15,9 +15,9 @@ from PIL import Image
 from test_curves import signals
 
 from offcut.core.errors import ListError
+from offcut.core.model.papers import PAPERS
 from offcut.core.model.seam import Kind
 from offcut.core.model.verbs.cards import put_in_scene
-from offcut.core.papers import PAPERS
 from offcut.core.rhythm.charts import (
     CHARTS,
     chart_bytes,

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
+from offcut.core.errands.seams import find_seams
 from offcut.core.files import bytes_below, trim_folder
-from offcut.core.find import find_seams
 from offcut.core.measure.kept_signals import LIMIT, signals_folder
 from offcut.core.media.probe import open_source
 from offcut.core.store.caches import cache_bytes, empty_caches

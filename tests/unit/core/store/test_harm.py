@@ -12,8 +12,8 @@ import numpy as np
 import pytest
 
 from films import encode, scene
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import MediaError
-from offcut.core.find import find_seams
 from offcut.core.measure.kept_signals import signals_folder
 from offcut.core.measure.measuring import OnThisThread
 from offcut.core.measure.ranges import measure_range, missing_ranges

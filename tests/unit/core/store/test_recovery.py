@@ -10,8 +10,8 @@ import pytest
 
 from films import encode, scene
 from nursery import nursery
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import ProjectError
-from offcut.core.find import find_seams
 from offcut.core.media.probe import open_source
 from offcut.core.model.verbs.sources import name_project
 from offcut.core.store.project_file import backup_of, open_project, save_project, stamp_of

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import OffcutError
-from offcut.core.find import find_seams
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.registry import read_list
 from offcut.core.media.probe import open_source

@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 
 from films import encode, scene
+from offcut.core.errands.held_against import Held, carried, films_compared, held, versions_compared
+from offcut.core.errands.looking_along import measure_missing
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import Held, carried, films_compared, held, versions_compared
-from offcut.core.looking_along import measure_missing
 from offcut.core.measure.prints import kept_prints
 from offcut.core.measure.registry import PRINTS
 from offcut.core.measure.small_pictures import crop_of

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from offcut.core.change_list import changes_csv
+from offcut.core.errands.held_against import held, versions_compared
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import held, versions_compared
+from offcut.core.reports.change_list import changes_csv
 from offcut.core.tally.versions.changes import What
 
 

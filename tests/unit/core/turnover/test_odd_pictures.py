@@ -13,7 +13,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene, woven
-from offcut.core.find import find_seams
+from offcut.core.errands.seams import find_seams
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.probe import open_source

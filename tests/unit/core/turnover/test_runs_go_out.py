@@ -14,7 +14,7 @@ import opentimelineio as otio
 import pytest
 
 from films import number_in, picture_of
-from offcut.core.intake import bring_in
+from offcut.core.errands.bringing_in import bring_in
 from offcut.core.media.display import CINEON
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import rgb_of

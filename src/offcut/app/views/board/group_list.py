@@ -18,8 +18,8 @@ from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.names_list import RIGHT, Index, NameRow, NamesList, index_of
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.core.board.rows import BoardRow
+from offcut.core.media.labels import running_time
 from offcut.core.model.project import ShotRef
-from offcut.core.shelf import running_time
 
 _GROUP = Qt.ItemDataRole.UserRole
 _FIGURES = Qt.ItemDataRole.UserRole + 1

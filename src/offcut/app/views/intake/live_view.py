@@ -14,6 +14,7 @@ from offcut.app.shared.player import Player
 from offcut.app.theme import WELL
 from offcut.app.theme.parts import label, pane
 from offcut.core.media.display import display_words
+from offcut.core.media.labels import lacking_words, one_or_differ
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.model.project import Project
@@ -21,7 +22,6 @@ from offcut.core.model.run import Holes
 from offcut.core.model.source import Framed, Framing
 from offcut.core.model.verbs.searching import set_framing
 from offcut.core.model.verbs.ticket import set_holes
-from offcut.core.shelf import lacking_words, one_or_differ
 from offcut.core.store.pictures_on_the_way import STEP
 from offcut.core.words import many
 

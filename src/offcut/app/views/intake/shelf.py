@@ -30,9 +30,9 @@ from offcut.app.session.session import Session
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.theme import HEAD, SMALL, WAX, font, theme
 from offcut.app.theme.parts import plain
+from offcut.core.media.labels import State, UnderWay, facts_words, in_order, state_of
 from offcut.core.media.pictures import fit
 from offcut.core.model.source import Source
-from offcut.core.shelf import State, UnderWay, facts_words, in_order, state_of
 
 HIGH = 84
 PICTURE = (108, 62)

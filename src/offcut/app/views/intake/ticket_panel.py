@@ -22,9 +22,10 @@ from PySide6.QtWidgets import (
 from offcut.app.session.session import Session
 from offcut.app.shared.asking import ANY, ask_file
 from offcut.app.theme.parts import label, plain
+from offcut.core.errands.bringing_in import RATES, stops_wanted
 from offcut.core.errors import OffcutError
-from offcut.core.intake import RATES, stops_wanted
 from offcut.core.media.display import display_of, display_words, displays
+from offcut.core.media.labels import one_or_differ
 from offcut.core.model.project import Project
 from offcut.core.model.source import Framed, Source
 from offcut.core.model.ticket import SQUEEZES, Fields, Flash, ProxyUse
@@ -42,7 +43,6 @@ from offcut.core.model.verbs.ticket import (
     set_start,
     set_stops,
 )
-from offcut.core.shelf import one_or_differ
 from offcut.core.timecode import frame_from_typed, rate_from, rate_words, timecode_from_frame
 from offcut.core.words import many
 

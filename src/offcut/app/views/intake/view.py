@@ -26,10 +26,10 @@ from offcut.app.views.intake.live_view import LiveView
 from offcut.app.views.intake.shelf import Shelf
 from offcut.app.views.intake.ticket_panel import TicketPanel
 from offcut.app.views.intake.under_way import UnderWayPanel
+from offcut.core.media.labels import ORDERS, running_time
 from offcut.core.media.proxy import slow_because
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.ticket import set_like
-from offcut.core.shelf import ORDERS, running_time
 from offcut.core.words import many
 
 

@@ -13,13 +13,13 @@ from offcut.app.session.session import Session
 from offcut.app.shared.asking import ask_folder, ask_place
 from offcut.app.views.rhythm.study import Study
 from offcut.core.files import safe_name
-from offcut.core.papers import PAPERS
+from offcut.core.model.papers import PAPERS
+from offcut.core.reports.shot_prints import prints_of
 from offcut.core.rhythm.charts import chart_bytes, write_charts
 from offcut.core.rhythm.figures_out import study_text, write_csv, write_workbook
 from offcut.core.rhythm.length_files import SUFFIX, write_reference
 from offcut.core.rhythm.lengths import some_of
 from offcut.core.rhythm.page import MOST_PICTURES, write_page
-from offcut.core.shot_prints import prints_of
 
 PAPER = "rhythm-paper"
 

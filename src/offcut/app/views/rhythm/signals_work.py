@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.core.looking_along import look_along
+from offcut.core.errands.looking_along import look_along
 from offcut.core.model.source import Source
 from offcut.core.rhythm.lanes import FilmSignals
 

@@ -13,13 +13,13 @@ from PySide6.QtCore import QObject, QSettings, Signal
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.rhythm.signals_work import SignalsWork
+from offcut.core.errands.study import studied
 from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes, lanes_of
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
 from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
 from offcut.core.rhythm.usual import LIMIT, SMOOTHEST, SMOOTHING
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
-from offcut.core.study import studied
 
 MOST_BESIDE = 6
 KEPT_PROJECTS = 40

@@ -11,7 +11,7 @@ from PySide6.QtCore import QTimer
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.tally.paired import Paired, RowTold
-from offcut.core.conforming import Conform, Rushes, conformed, original_of, rushes_in
+from offcut.core.errands.conforming import Conform, Rushes, conformed, original_of, rushes_in
 from offcut.core.errors import OffcutError
 from offcut.core.model.card import Card
 from offcut.core.model.orders import ref_of

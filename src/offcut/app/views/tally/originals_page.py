@@ -24,8 +24,8 @@ from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.original_rolls import OriginalRolls
 from offcut.app.views.tally.original_tally import OriginalTally
 from offcut.app.views.tally.tally_page import TallyPage, counts_grid
-from offcut.core.conform_lists import write_pairs_sheet, write_pull_list
 from offcut.core.errors import OffcutError
+from offcut.core.reports.conform_lists import write_pairs_sheet, write_pull_list
 from offcut.core.words import many
 
 PULLS = {"Rows (*.csv)": ".csv", "EDL (*.edl)": ".edl", "ALE (*.ale)": ".ale"}

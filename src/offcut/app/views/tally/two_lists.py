@@ -8,11 +8,11 @@ from pathlib import Path
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.tally.paired import Paired, RowTold
+from offcut.core.errands.held_against import Held, held, versions_compared
+from offcut.core.errands.study import is_film
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import Held, held, versions_compared
 from offcut.core.lists.incoming import ReadEvent
 from offcut.core.store.project_file import SUFFIX
-from offcut.core.study import is_film
 from offcut.core.tally.versions.by_list import events_told
 from offcut.core.tally.versions.changes import Change, Comparison
 from offcut.core.tally.versions.ruled import doubt_first

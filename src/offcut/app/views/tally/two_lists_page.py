@@ -23,7 +23,7 @@ from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.tally_page import TallyPage, counts_grid, list_asked_for
 from offcut.app.views.tally.two_lists import TwoLists
 from offcut.app.views.tally.two_lists_rolls import TwoListsRolls
-from offcut.core.change_list import write_change_list
+from offcut.core.reports.change_list import write_change_list
 from offcut.core.words import many
 
 FORMS = {"Every event (*.csv)": ".csv", "On paper (*.pdf)": ".pdf"}

@@ -13,8 +13,8 @@ from PySide6.QtCore import QTimer, Signal
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.tally.paired import Paired, RowTold
+from offcut.core.errands.held_against import films_compared
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import films_compared
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Project, Ruling, ShotRef
 from offcut.core.model.seam import Certainty

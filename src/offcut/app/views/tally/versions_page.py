@@ -25,8 +25,8 @@ from offcut.app.views.tally.outcome_panel import OutcomePanel
 from offcut.app.views.tally.rolls import Rolls
 from offcut.app.views.tally.tally_page import TallyPage
 from offcut.app.views.tally.version_tally import VersionTally
-from offcut.core.change_list import write_change_list
-from offcut.core.held_against import Held
+from offcut.core.errands.held_against import Held
+from offcut.core.reports.change_list import write_change_list
 from offcut.core.tally.versions.locked import Lock
 from offcut.core.words import many
 

@@ -22,7 +22,7 @@ from offcut.app.theme.parts import label, number, plain
 from offcut.core.lists.registry import ListFormat, written_formats
 from offcut.core.media.display import display_words
 from offcut.core.model.handover import Asked
-from offcut.core.papers import PAPERS
+from offcut.core.model.papers import PAPERS
 from offcut.core.turnover.movies import WAYS
 from offcut.core.turnover.names import FIELDS
 from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Plan

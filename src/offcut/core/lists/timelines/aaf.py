@@ -20,7 +20,7 @@ from offcut.core.files import whole_file
 from offcut.core.lists.marker_colours import COLOUR_WORDS, SHADES, USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts
 from offcut.core.lists.timelines.writing import library, timeline_of
-from offcut.core.loading import apart
+from offcut.core.machine.loading import apart
 from offcut.core.model.seam import Kind
 from offcut.core.timecode import base_of, can_drop
 

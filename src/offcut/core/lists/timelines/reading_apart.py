@@ -18,10 +18,10 @@ from typing import Any, NamedTuple
 
 from offcut.core.errors import ListError
 from offcut.core.lists.incoming import MAX_BYTES, ListMarker, ReadEvent, ReadList, Trouble
-from offcut.core.loading import apart
+from offcut.core.machine.loading import apart
+from offcut.core.machine.stopping import is_stopped
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
-from offcut.core.stopping import is_stopped
 from offcut.core.timecode import Rate
 
 _MEGABYTE = 1 << 20

@@ -10,7 +10,7 @@ from typing import Any
 from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, Mix, with_unicode_texts, write_list
-from offcut.core.loading import loaded_apart
+from offcut.core.machine.loading import loaded_apart
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 

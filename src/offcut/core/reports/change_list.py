@@ -10,15 +10,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from offcut.core.errands.held_against import Held
 from offcut.core.errors import OffcutError
-from offcut.core.held_against import Held
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going, write_list, write_list_bytes
 from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Marker, MarkerColour, Source
-from offcut.core.pair_sheet import PaperPair, PaperSide, pairs_pdf
+from offcut.core.reports.pair_sheet import PaperPair, PaperSide, pairs_pdf
 from offcut.core.tally.versions.changes import Change, Comparison, Span, What, frames_words
 from offcut.core.words import many
 

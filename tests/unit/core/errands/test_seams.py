@@ -12,7 +12,7 @@ import pytest
 from numpy.typing import NDArray
 
 from films import encode, scene
-from offcut.core.find import Finding, find_seams
+from offcut.core.errands.seams import Finding, find_seams
 from offcut.core.measure.kept_signals import signals_folder
 from offcut.core.measure.measuring import OnThisThread, OnThreads
 from offcut.core.measure.signals import ARRAYS, Signals

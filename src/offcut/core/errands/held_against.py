@@ -11,9 +11,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.errands.looking_along import measure_missing
+from offcut.core.errands.study import is_film, searched_film
 from offcut.core.errors import OffcutError
 from offcut.core.lists.incoming import ReadList
-from offcut.core.looking_along import measure_missing
 from offcut.core.measure.prints import kept_fine_prints
 from offcut.core.measure.registry import FINE, PRINTS
 from offcut.core.measure.small_pictures import crop_of
@@ -24,7 +25,6 @@ from offcut.core.model.source import Source
 from offcut.core.model.verbs.sources import copy_source
 from offcut.core.rhythm.length_files import list_at_its_rate
 from offcut.core.store.project_file import SUFFIX, read_project
-from offcut.core.study import is_film, searched_film
 from offcut.core.tally.fitting import found_fit
 from offcut.core.tally.joins import joins_of
 from offcut.core.tally.sides import Side, side_of

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from offcut.core.loading import loaded_apart
+from offcut.core.machine.loading import loaded_apart
 
 SLOW = """
 import sys

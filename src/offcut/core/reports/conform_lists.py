@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from offcut.core.conforming import Conform, Pull, conform_words, pulls_of
+from offcut.core.errands.conforming import Conform, Pull, conform_words, pulls_of
 from offcut.core.errors import OffcutError
 from offcut.core.lists.ale import write_ale
 from offcut.core.lists.edl.writing import write_edl
@@ -23,7 +23,7 @@ from offcut.core.lists.outgoing import (
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
-from offcut.core.pair_sheet import PaperPair, PaperSide, pairs_pdf
+from offcut.core.reports.pair_sheet import PaperPair, PaperSide, pairs_pdf
 from offcut.core.tally.originals.clips import Clip, Match
 from offcut.core.timecode import timecode_from_frame
 from offcut.core.words import many

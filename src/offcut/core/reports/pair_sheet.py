@@ -10,8 +10,8 @@ import numpy as np
 from offcut.core.board.looking import FramePictures
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
+from offcut.core.model.papers import PAPERS
 from offcut.core.model.source import Source
-from offcut.core.papers import PAPERS
 from offcut.core.turnover.sheet import (
     FAINT,
     INK,

@@ -7,15 +7,7 @@ from fractions import Fraction
 
 import pytest
 
-from offcut.core.model.project import Project
-from offcut.core.model.run import Run
-from offcut.core.model.seam import Certainty
-from offcut.core.model.source import Framed, Framing, Media, Source
-from offcut.core.model.verbs.placing import place_seam
-from offcut.core.model.verbs.searching import take_found
-from offcut.core.model.verbs.sources import add_source
-from offcut.core.model.verbs.ticket import rate_is_right, set_like, set_rate, set_start
-from offcut.core.shelf import (
+from offcut.core.media.labels import (
     ORDERS,
     State,
     UnderWay,
@@ -26,6 +18,14 @@ from offcut.core.shelf import (
     running_time,
     state_of,
 )
+from offcut.core.model.project import Project
+from offcut.core.model.run import Run
+from offcut.core.model.seam import Certainty
+from offcut.core.model.source import Framed, Framing, Media, Source
+from offcut.core.model.verbs.placing import place_seam
+from offcut.core.model.verbs.searching import take_found
+from offcut.core.model.verbs.sources import add_source
+from offcut.core.model.verbs.ticket import rate_is_right, set_like, set_rate, set_start
 from projects import FIRST, found_at
 
 HD = Media("/a/tape 10.mov", Fraction(25), 1975, 1920, 1080, codec="ProRes")

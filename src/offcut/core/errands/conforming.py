@@ -12,9 +12,9 @@ from typing import Any, NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.errands.looking_along import measure_missing
 from offcut.core.errors import MediaError, OffcutError
 from offcut.core.lists.incoming import ReadList
-from offcut.core.looking_along import measure_missing
 from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.measure.prints import kept_fine_prints, kept_prints
 from offcut.core.measure.ranges import measure_range, missing_ranges

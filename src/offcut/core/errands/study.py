@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from offcut.core.errands.bringing_in import bring_in, look_for_framing, stops_wanted, with_framing
+from offcut.core.errands.seams import find_seams
 from offcut.core.errors import OffcutError
-from offcut.core.find import find_seams
-from offcut.core.intake import bring_in, look_for_framing, stops_wanted, with_framing
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived, looks_like_film
 from offcut.core.media.opened import as_set

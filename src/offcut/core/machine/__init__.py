@@ -1,0 +1,1 @@
+"""What has to do with the machine and its Python, and nothing with films."""

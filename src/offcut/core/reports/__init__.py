@@ -1,0 +1,1 @@
+"""What tallies and studies are written as: in lists and on paper."""

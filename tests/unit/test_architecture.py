@@ -1,0 +1,26 @@
+"""The documents are true: layers are those of the contracts, files that are named exist."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+HERE = Path(__file__).parents[2]
+
+
+def test_the_layers_are_those_of_the_contracts() -> None:
+    words = [sys.executable, str(HERE / "tools" / "layers.py"), "--check"]
+    done = subprocess.run(words, capture_output=True, text=True, timeout=60)
+    assert done.returncode == 0, done.stdout
+
+
+def test_every_file_that_is_named_is_there() -> None:
+    folders = ("src", "tests", "bench", "tools")
+    there = [f"/{f.relative_to(HERE)}" for at in folders for f in (HERE / at).rglob("*.py")]
+    for document in ("architecture", "extending", "method", "reliability"):
+        text = (HERE / "docs" / f"{document}.md").read_text()
+        text = re.sub(r"```.*?```", "", text, flags=re.DOTALL)
+        for name in re.findall(r"`([a-z_/]+\.py)`", text):
+            assert any(file.endswith(f"/{name}") for file in there), f"{document}.md: {name}"
