@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -13,13 +14,10 @@ from offcut.cli.cutting_by_list import cut_by
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
 from offcut.core.errands.bringing_in import (
-    bring_in,
-    look_for_framing,
     same_film,
-    stops_wanted,
     with_framing,
 )
-from offcut.core.errands.seams import find_seams
+from offcut.core.errands.searching import brought_in, search, taken
 from offcut.core.errors import OffcutError
 from offcut.core.judge.cadence import pulldown_words
 from offcut.core.lists.csv import write_csv
@@ -30,15 +28,15 @@ from offcut.core.lists.timelines.writing import write_otio
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.display import display_of, displays
-from offcut.core.media.live_picture import find_framing
+from offcut.core.media.live_picture import FoundFraming, find_framing
 from offcut.core.media.opened import OpenedFilm, as_set
-from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.run import Holes, Run
+from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import is_counted, shots_of
 from offcut.core.model.source import SMALLEST, WHOLE, Framing, Marker, Media, Source
 from offcut.core.model.ticket import MOST_SQUEEZE, Flash
-from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity, take_found
+from offcut.core.model.verbs.searching import set_framing, set_range, set_sensitivity
 from offcut.core.model.verbs.ticket import (
     rate_is_right,
     set_display,
@@ -216,18 +214,18 @@ def _short(words: str) -> str:
 
 def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Project) -> Project:
     """Find the seams of one film, and return the project of all films with it."""
-    film = open_source(file, _LIKE[call.holes])
+    before = whole if call.project else Project(name=_stem(file))
+    project, film = brought_in(file, before, _LIKE[call.holes])
     for note in film.notes:
         if call.rate is None or "tells no rate" not in note:
             warn(note)
-    known = same_film(whole, film.media) if call.project else None
+    known = same_film(before, film.media)
     if known is not None:
         warn(f"{film.media.path}: is in the project already")
         return whole
     kept = f"{Path(film.media.path).stem}{SUFFIX}"
     if into is not None and (into / kept).exists():
         raise OffcutError(f"{into / kept}: is there already; nothing was found or written")
-    project = bring_in(whole if call.project else Project(name=_stem(file)), film)
     source_id = project.sources[-1].id
     project = _ticketed(call, project, source_id)
     film = as_set(film, project.source(source_id))
@@ -240,10 +238,8 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
     # what cannot be read is told before anything is looked for
     listed = read_list(call.list, source.media.rate, source.media.drop) if call.list else None
     told = progress_told(call.quiet)
-    crop = crop_of(source)
-    finding = find_seams(
-        film, source.start, source.end, crop=crop, progress=told, stops=stops_wanted(source)
-    )
+    searched = search(source, film, framed=partial(_tell_framing, call, source), progress=told)
+    finding = searched.finding
     if not finding.complete:
         reached, frames = finding.reached - source.start, source.end - source.start
         raise OffcutError(f"{file}: only {reached} of {many(frames, 'frame')} could be measured")
@@ -252,7 +248,7 @@ def _detect(call: argparse.Namespace, file: str, into: Path | None, whole: Proje
         warn(f"{held} damaged pictures of {file} could not be read")
     if finding.pulldown is not None and not call.quiet:
         warn(pulldown_words(finding.pulldown, source.media))
-    project = take_found(project, source_id, finding.seams, source.start, source.end)
+    project = taken(project, searched)
     if listed is not None:
         project = cut_by(project, listed, call.list_as)
     keep = str(into / kept) if into is not None else call.save
@@ -281,22 +277,25 @@ def _ticketed(call: argparse.Namespace, project: Project, source_id: int) -> Pro
 def _framed(
     call: argparse.Namespace, project: Project, film: OpenedFilm, source_id: int
 ) -> Project:
-    """Return a project whose film is framed as the call asks; where it is sure, by itself."""
+    """Return a project whose film is framed as the call asks; with no word, by the search."""
     source = project.source(source_id)
     if call.crop == WHOLE_PICTURE:
         return set_framing(project, source_id, WHOLE)
     if isinstance(call.crop, tuple):
         return set_framing(project, source_id, _framing_of(call.crop, film))
     if call.crop is None:
-        project = with_framing(project, source_id, look_for_framing(film, source))
-    else:
-        found = find_framing(film, source.start, source.end, thorough=True)
-        project = with_framing(project, source_id, found)
-        project = set_framing(project, source_id, found.framing)
-    framing = project.source(source_id).framing
-    if not call.quiet and (framing or call.crop == FIND):
-        warn(f"the framing is {_framing_words(framing, film)}")
-    return project
+        return project
+    found = find_framing(film, source.start, source.end, thorough=True)
+    project = with_framing(project, source_id, found)
+    if not call.quiet:
+        warn(f"the framing is {_framing_words(found.framing, film.media)}")
+    return set_framing(project, source_id, found.framing)
+
+
+def _tell_framing(call: argparse.Namespace, source: Source, found: FoundFraming) -> None:
+    """Say what the search found around the picture, where it is sure."""
+    if found.certainty is Certainty.SURE and found.framing and not call.quiet:
+        warn(f"the framing is {_framing_words(found.framing, source.media)}")
 
 
 def _hand_out(call: argparse.Namespace, project: Project, source_id: int, keep: str | None) -> None:
@@ -329,8 +328,8 @@ def _typed(text: str | None, film: OpenedFilm, otherwise: int) -> int:
     return frame_from_typed(text, media.rate, drop=media.drop, start=media.start)
 
 
-def _framing_words(framing: Framing, film: OpenedFilm) -> str:
-    wide, high = framing.size(film.media)
+def _framing_words(framing: Framing, media: Media) -> str:
+    wide, high = framing.size(media)
     return f"{wide}x{high} from {framing.left}, {framing.top}" if framing else "the whole picture"
 
 

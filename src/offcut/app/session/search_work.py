@@ -14,26 +14,15 @@ from numpy.typing import NDArray
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.core.errands.bringing_in import (
-    framing_wanted,
-    look_for_framing,
-    stops_wanted,
-    with_framing,
-)
-from offcut.core.errands.seams import Finding, find_seams
-from offcut.core.errors import MediaError
+from offcut.core.errands.seams import Finding
+from offcut.core.errands.searching import opened_of, search
 from offcut.core.judge.cadence import pulldown_words
 from offcut.core.measure.measuring import OnThreads
 from offcut.core.measure.proxy_pass import make_proxy
-from offcut.core.measure.small_pictures import banded, crop_of
-from offcut.core.media.live_picture import FoundFraming
-from offcut.core.media.opened import OpenedFilm, as_set
+from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.proxy import ProxyPieces, slow_because
-from offcut.core.model.project import Project
 from offcut.core.model.source import Media, Source
 from offcut.core.model.ticket import ProxyUse
-from offcut.core.store.missing_films import film_there
-from offcut.core.store.pictures_on_the_way import PicturesOnTheWay
 
 _NANOSECONDS = 3.4e-9
 _STILL = 17e-9
@@ -90,7 +79,7 @@ class Asked:
             source,
             film,
             proxy_only,
-            framing and framing_wanted(source),
+            framing,
             gently,
             session.cache_limit,
             session.pictures_limit,
@@ -116,12 +105,8 @@ def seconds_a_frame(media: Media) -> float:
 
 def search_film(asked: Asked, job: Job) -> Found:
     """Search a film on the thread of a job. Raises MediaError."""
-    source, film = asked.source, asked.film
-    if film is None:
-        there = film_there(source.media)
-        if there.film is None:
-            raise MediaError(there.problem)
-        film = as_set(there.film, source)
+    source = asked.source
+    film = opened_of(source, asked.film)
     began = time.monotonic()
     if asked.proxy_only:
         pieces = ProxyPieces(source.media, asked.proxy_folder)
@@ -130,27 +115,13 @@ def search_film(asked: Asked, job: Job) -> Found:
         job.partial.emit(ProxyMade())
         return Found(None, False, source.media.frames, time.monotonic() - began)
     far = _HowFar(job, source.end - source.start, asked.someone_waits)
-    if asked.framing:
-        found = look_for_framing(film, source, job.stop)
-        if not job.stop.is_set():
-            source = _framed(source, found, job)
-    # where a few lines do, pictures are quickly there when they are asked for
-    few = banded(film, crop_of(source)) is not None
     with OnThreads(gently=asked.gently) as measuring:
-        finding = find_seams(
-            film,
-            source.start,
-            source.end,
-            crop=crop_of(source),
-            measuring=measuring,
-            stop=job.stop,
-            progress=far.reached,
-            found=job.partial.emit,
-            limit=asked.limit,
-            stops=stops_wanted(source),
-            watches=[lambda: far],
-            pictures=None if few else PicturesOnTheWay(source.media, asked.pictures_limit),
-        )
+        searched = search(
+            source, film, frame=asked.framing, framed=job.partial.emit, measuring=measuring,
+            stop=job.stop, progress=far.reached, found=job.partial.emit, limit=asked.limit,
+            watches=[lambda: far], keep_pictures=asked.pictures_limit,
+        )  # fmt: skip
+    finding = searched.finding
     lies = finding.pulldown if finding.complete else None
     pattern = pulldown_words(lies, source.media) if lies is not None else ""
     pieces = ProxyPieces(source.media, asked.proxy_folder)
@@ -210,10 +181,3 @@ class _HowFar:
 
     def end(self) -> None:
         """A part is over; others may go on."""
-
-
-def _framed(source: Source, found: FoundFraming, job: Job) -> Source:
-    """Return a source with the framing that was found, and tell it."""
-    job.partial.emit(found)
-    project = Project(sources=(source,), next_id=source.id + 1)
-    return with_framing(project, source.id, found).source(source.id)

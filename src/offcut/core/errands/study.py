@@ -7,16 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from offcut.core.errands.bringing_in import bring_in, look_for_framing, stops_wanted, with_framing
-from offcut.core.errands.seams import find_seams
+from offcut.core.errands.searching import brought_in, search, taken
 from offcut.core.errors import OffcutError
-from offcut.core.measure.small_pictures import crop_of
 from offcut.core.media.arrivals import arrived, looks_like_film
-from offcut.core.media.opened import as_set
-from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
 from offcut.core.model.source import Source
-from offcut.core.model.verbs.searching import take_found
 from offcut.core.rhythm.length_files import read_lengths
 from offcut.core.rhythm.lengths import (
     ShotLengths,
@@ -152,16 +147,8 @@ def searched_film(
         raise OffcutError(f"{file}: there is no film in it")
     if len(came.paths) > 1:
         raise OffcutError(f"{file}: holds {len(came.paths)} films; name one of them")
-    film = open_source(came.paths[0])
-    project = bring_in(Project(name=film.media.path), film)
-    source = project.sources[0]
-    film = as_set(film, source)
-    project = with_framing(project, source.id, look_for_framing(film, source, stop))
-    source = project.sources[0]
-    finding = find_seams(
-        film, source.start, source.end, crop=crop_of(source),
-        stop=stop, progress=progress, stops=stops_wanted(source),
-    )  # fmt: skip
+    project, film = brought_in(came.paths[0])
+    searched = search(project.sources[0], film, stop=stop, progress=progress)
     if stop is not None and stop.is_set():
         raise OffcutError(f"{file}: stopped before all of it was looked at")
-    return take_found(project, source.id, finding.seams, source.start, source.end)
+    return taken(project, searched)

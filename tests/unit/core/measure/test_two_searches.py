@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from films import encode, scene
-from offcut.cli import detect
 from offcut.cli.main import main
+from offcut.core.errands import searching
 from offcut.core.errands.seams import Finding
 from offcut.core.measure.measuring import OnThisThread, measuring_on
 from offcut.core.measure.ranges import change_signals, measure_range
@@ -61,13 +61,13 @@ def test_what_cannot_be_measured_to_its_end_ends_all_the_same(
 def test_half_a_result_is_never_told_as_whole(
     film_of_four: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    plain = detect.find_seams
+    plain = searching.find_seams
 
     def half(*words, **more):  # type: ignore[no-untyped-def]
         found = plain(*words, **more)
         return Finding(found.signals, found.seams, found.start, 103, False)
 
-    monkeypatch.setattr(detect, "find_seams", half)
+    monkeypatch.setattr(searching, "find_seams", half)
     assert main(["detect", str(film_of_four), "--json", "--quiet"]) == 1
     out, err = capsys.readouterr()
     assert not out
