@@ -27,7 +27,7 @@ from PySide6.QtWidgets import QApplication
 
 from films import HOME
 from memory import long_film
-from offcut.app.session.session import OPEN_FILMS
+from offcut.app.session.in_hand import OPEN_FILMS
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
 from offcut.core.media.probe import open_source

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from films import encode, scene
 from offcut.app.session import search_work
+from offcut.app.session.room import Room
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.shared import frame_pairs, pictures, shot_pictures
 from offcut.app.shared.offset_field import OffsetField
@@ -124,7 +125,7 @@ def test_films_that_could_not_be_searched_say_why_on_their_label_and_in_one_noti
 def test_proxies_are_made_after_all_seams_are_found(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    window.session.proxy_folder = tmp_path / "proxies"
+    window.session.room = Room(proxy_folder=tmp_path / "proxies")
     window.files.search_at_once = False
     paths = [encode(tmp_path / f"{n}.mp4", scene(n, 40)) for n in range(2)]
     window.dialogs.open_paths(paths)

@@ -350,7 +350,7 @@ def test_what_was_found_stays_where_no_proxy_can_be_written(
 ) -> None:
     (tmp_path / "file").write_text("no folder")
     s = window.session
-    s.proxy_folder = tmp_path / "file"
+    s.room = replace(s.room, proxy_folder=tmp_path / "file")
     window.files.search_at_once = False
     window.dialogs.open_paths([tapes / "a-side.mp4"])
     qtbot.waitUntil(lambda: bool(s.project.sources), timeout=20_000)

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QMenu
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
-from offcut.app.session.session import OPEN_FILMS
+from offcut.app.session.in_hand import OPEN_FILMS
 from offcut.app.shell.window import Window
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project

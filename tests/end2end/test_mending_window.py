@@ -312,7 +312,7 @@ def slivered(opened: Window, qtbot: QtBot) -> Window:
     w = opened
     for frame in (36, 123):
         w.session.edit(lambda p, s, f=frame: place_seam(p, s, f), "place")
-    w.session.sliver_limit = 10
+    w.session.set_sliver_limit(10)
     w.session.changed.emit()
     w.session.go_to(0)
     press(w, Qt.Key.Key_S)

@@ -210,7 +210,7 @@ def test_limits_are_set_and_caches_emptied_in_the_settings(opened: Window, qtbot
     assert opened.limits.get("pictures-bytes") == 16 * MB
     assert opened.session.pictures.held_bytes <= 16 * MB
     sheet.fields["signals-bytes"].setValue(100)
-    assert opened.session.cache_limit == 100 * MB
+    assert opened.session.room.signals == 100 * MB
     assert sheet._sizes["signals-bytes"].text() != "0.0 MB"
     qtbot.mouseClick(sheet.empty, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: sheet._sizes["signals-bytes"].text() == "0.0 MB", timeout=10_000)

@@ -6,6 +6,7 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
 
 from offcut.app.session.session import Session
+from offcut.core.model.kinds import spans
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind, Seam, Standing
 from offcut.core.model.shots import counted_seams
@@ -160,7 +161,7 @@ class SeamActions:
     def move_edge(self, first: int, last: int) -> None:
         """Move the first mixed and the first clean frame of a gradual seam by so many frames."""
         seam = self._target()
-        if seam is None or seam.kind is Kind.CUT:
+        if seam is None or not spans(seam.kind):
             self._s.said.emit("Park on a dissolve, a fade, a wipe or a whip to change its span")
             return
         start, end = seam.start + first, seam.end + last
@@ -179,7 +180,7 @@ class SeamActions:
             self._s.said.emit("Park on a seam first")
             return
         back = seam.former.kind if seam.former else Kind.DISSOLVE
-        what = "one cut" if seam.kind is not Kind.CUT else f"a {back.value}"
+        what = "one cut" if spans(seam.kind) else f"a {back.value}"
         words = f"Make the seam at {self._s.words_of(seam.frame)} {what}"
         if self._s.edit(lambda p, s: one_cut_or_back(p, s, seam.id), words, seam.frame):
             self._s.select(seam.id)

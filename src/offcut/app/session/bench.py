@@ -56,6 +56,18 @@ class Bench:
         """Let the film go; it is opened again when it is looked at."""
         self.film = self.plain = None
 
+    def take_measured(
+        self,
+        trace: NDArray[np.float32],
+        start: int,
+        damaged: tuple[tuple[int, int], ...] | None = None,
+    ) -> None:
+        """Take the trace that was measured, and what of the film is damaged, None as before."""
+        self.trace, self.trace_start = trace, start
+        if damaged is not None:
+            gaps = self.film.holes if self.film is not None else ()
+            self.damaged = (*damaged, *((f, f) for f in gaps))
+
     def forget_measured(self) -> None:
         """Another film lies on the bench: what was measured of the one before is not of it."""
         self.trace = np.zeros(0, np.float32)

@@ -205,7 +205,7 @@ class SeamSearch(QObject):
 
     def has_proxy(self, media: Media) -> bool:
         """Tell whether a proxy of a film was begun."""
-        return ProxyPieces(media, self._s.proxy_folder).folder.is_dir()
+        return ProxyPieces(media, self._s.room.proxy_folder).folder.is_dir()
 
     def forget(self) -> None:
         """Another project comes: stop, and drop what waits."""

@@ -6,13 +6,13 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
 import av
 import numpy as np
 from numpy.typing import NDArray
 
 from offcut.app.session.jobs import Job
+from offcut.app.session.room import Room
 from offcut.app.session.session import Session
 from offcut.core.errands.seams import Finding
 from offcut.core.errands.searching import opened_of, search
@@ -62,11 +62,8 @@ class Asked:
     proxy_only: bool
     framing: bool
     gently: bool
-    limit: int
-    pictures_limit: int
+    room: Room
     someone_waits: Callable[[], bool]
-    proxy_limit: int
-    proxy_folder: Path | None
 
     @classmethod
     def of(
@@ -81,11 +78,8 @@ class Asked:
             proxy_only,
             framing,
             gently,
-            session.cache_limit,
-            session.pictures_limit,
+            session.room,
             session.someone_waits if gently else _nobody,
-            session.proxy_limit,
-            session.proxy_folder,
         )
 
 
@@ -109,22 +103,22 @@ def search_film(asked: Asked, job: Job) -> Found:
     film = opened_of(source, asked.film)
     began = time.monotonic()
     if asked.proxy_only:
-        pieces = ProxyPieces(source.media, asked.proxy_folder)
+        pieces = ProxyPieces(source.media, asked.room.proxy_folder)
         make_proxy(film, pieces, stop=job.stop, progress=job.tell, gently=True)
-        pieces.use(asked.proxy_limit)
+        pieces.use(asked.room.proxies)
         job.partial.emit(ProxyMade())
         return Found(None, False, source.media.frames, time.monotonic() - began)
     far = _HowFar(job, source.end - source.start, asked.someone_waits)
     with OnThreads(gently=asked.gently) as measuring:
         searched = search(
             source, film, frame=asked.framing, framed=job.partial.emit, measuring=measuring,
-            stop=job.stop, progress=far.reached, found=job.partial.emit, limit=asked.limit,
-            watches=[lambda: far], keep_pictures=asked.pictures_limit,
+            stop=job.stop, progress=far.reached, found=job.partial.emit, limit=asked.room.signals,
+            watches=[lambda: far], keep_pictures=asked.room.pictures,
         )  # fmt: skip
     finding = searched.finding
     lies = finding.pulldown if finding.complete else None
     pattern = pulldown_words(lies, source.media) if lies is not None else ""
-    pieces = ProxyPieces(source.media, asked.proxy_folder)
+    pieces = ProxyPieces(source.media, asked.room.proxy_folder)
     wanting = finding.complete and proxy_wanted(source, film)
     proxy = wanting and bool(pieces.gaps(0, source.media.frames))
     frames = source.end - source.start

@@ -1,11 +1,9 @@
-"""The open project: its history, its benches and which is in hand; the one place of all edits."""
+"""The session: the one place of all edits, and what tells the window of them."""
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections.abc import Callable, Iterable
 from fractions import Fraction
-from itertools import takewhile
 from pathlib import Path
 from typing import Any
 
@@ -14,29 +12,22 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.bench import Bench
+from offcut.app.session.document import Document, RefusedError
 from offcut.app.session.file_places import FilePlaces
+from offcut.app.session.in_hand import InHand
 from offcut.app.session.jobs import Hearer, Job, Jobs
 from offcut.app.session.picture_budget import PictureBudget
+from offcut.app.session.room import Room
 from offcut.core.errors import OffcutError
-from offcut.core.judge.camera_stops import is_stop
-from offcut.core.measure.kept_signals import LIMIT as SIGNALS_LIMIT
 from offcut.core.media.opened import OpenedFilm
-from offcut.core.media.proxy import LIMIT as PROXY_LIMIT
 from offcut.core.model.history import History, Step
-from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Order, OrderUse, Project, ShotRef
 from offcut.core.model.seam import Seam
-from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
-from offcut.core.model.slivers import suggested_limit
+from offcut.core.model.shots import Shot
 from offcut.core.model.source import Source
 from offcut.core.model.verbs.replacing import seam_by_id
 from offcut.core.model.verbs.ticket import for_each
 from offcut.core.store.missing_films import FilmThere
-from offcut.core.store.thumbnails import LIMIT as PICTURES_LIMIT
-from offcut.core.timecode import base_of, frame_from_typed, timecode_from_frame
-
-OPEN_FILMS = 8
-"""So many films are kept open; of the others only what was decided, until they are looked at."""
 
 Verb = Callable[[Project, int], Project]
 
@@ -44,18 +35,12 @@ Verb = Callable[[Project, int], Project]
 class Session(QObject):
     """What the window shows. Views ask it and call its methods; it alone changes what is open.
 
-    Attributes: ``history`` the project and its undo; ``token`` what is another object in every
-    project that is put in; ``file`` where the project is saved;
-    ``in_hand`` the id of the source that is looked at, 0 in an empty project; ``chosen`` the ids of
-    the films that are chosen on the shelf; ``picked`` the shots that are chosen on the Board;
-    ``order_id`` the running order in hand, 0 for none; ``handing`` what Turnover is opened for,
-    empty for what it showed last; ``view`` the id of the view that is open;
-    ``counted_ids`` of its seams that count; ``cache_limit``, ``pictures_limit`` and ``proxy_limit``
-    the most bytes of signals, small pictures and proxies kept on disk; ``proxy_folder`` where
-    proxies lie, None for the usual place; ``places`` where kinds of files went last;
-    ``pictures`` the budget of those held in memory; ``sliver_limit`` frames under which a shot is
-    a sliver, 0 for the film's own; ``searching`` True while seams are found; ``stops_first`` True
-    where camera stops are listed before all else.
+    It is the face of two things without a window: the `Document` (project, undo, file) and what is
+    `InHand` of it. What they say is said here in their words; what changes them is told by signals.
+
+    Attributes: ``document``; ``hand``; ``view`` the id of the view that is open; ``room`` the most
+    that may be kept on disk; ``places`` where kinds of files went last; ``pictures`` the budget of
+    those held in memory; ``searching`` True while seams are found.
 
     Signals: ``said`` what was done; ``failed`` why something a person asked for makes no sense;
     ``lost`` what work did not come, or was refused, and what can be done: it is told until it is
@@ -91,55 +76,59 @@ class Session(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.history = History(Project())
-        self.token = object()
+        self.document = Document()
+        self.hand = InHand(self.document)
         self.jobs = Jobs(self)
-        self.file: Path | None = None
-        self.in_hand = 0
         self.view = ""
-        self.sliver_limit = 0
-        self.stops_first = False
         self.searching = False
-        self.cache_limit = SIGNALS_LIMIT
-        self.pictures_limit = PICTURES_LIMIT
-        self.proxy_limit = PROXY_LIMIT
-        self.proxy_folder: Path | None = None
+        self.room = Room()
         self.places = FilePlaces()
         self.pictures = PictureBudget()
-        self.chosen: tuple[int, ...] = ()
-        self.picked: tuple[ShotRef, ...] = ()
-        self.order_id = 0
-        self.handing = ""
-        self.counted_ids: frozenset[int] = frozenset()
         self._waited: list[Callable[[], bool]] = []
         self._lacking: list[Callable[[], bool]] = []
-        self._seen = ""
-        self._benches: dict[int, Bench] = {}
-        self._open: list[int] = []
-        self._shots: tuple[Shot, ...] = ()
-        self._doubts: tuple[Seam, ...] = ()
-        self._open_doubts: tuple[Seam, ...] = ()
 
-    # what there is
+    # the document
+
+    @property
+    def history(self) -> History:
+        """The project and its undo."""
+        return self.document.history
 
     @property
     def project(self) -> Project:
         """The present value of the project."""
-        return self.history.project
+        return self.document.project
+
+    @property
+    def file(self) -> Path | None:
+        """Where the project is saved, None for nowhere."""
+        return self.document.file
+
+    @property
+    def token(self) -> object:
+        """What is another object in every project that is put in."""
+        return self.document.token
+
+    # what is in hand
+
+    @property
+    def in_hand(self) -> int:
+        """The id of the source that is looked at, 0 in an empty project."""
+        return self.hand.source_id
 
     @property
     def source(self) -> Source | None:
         """The source in hand, None in an empty project."""
-        return next((s for s in self.project.sources if s.id == self.in_hand), None)
+        return self.hand.source
 
     @property
     def bench(self) -> Bench:
         """The bench of the source in hand."""
-        return self.bench_of(self.in_hand)
+        return self.hand.bench
 
     def bench_of(self, source_id: int) -> Bench:
         """Return the bench of a source; it is laid out when first asked for."""
-        return self._benches.setdefault(source_id, Bench(source_id))
+        return self.hand.bench_of(source_id)
 
     @property
     def film(self) -> OpenedFilm | None:
@@ -148,9 +137,8 @@ class Session(QObject):
 
     @property
     def films(self) -> dict[int, OpenedFilm]:
-        """The films that are open now, by the ids of their sources."""
-        held = [(i, bench.film) for i, bench in list(self._benches.items())]  # any thread asks
-        return {i: film for i, film in held if film is not None}
+        """The films that are open now, by the ids of their sources. Any thread may ask."""
+        return self.hand.films
 
     @property
     def film_missing(self) -> bool:
@@ -160,7 +148,7 @@ class Session(QObject):
     @property
     def lies_at(self) -> Path | None:
         """Where the film in hand lies, else the project; None where there is neither."""
-        return Path(self.source.media.path) if self.source is not None else self.file
+        return self.hand.lies_at
 
     @property
     def playhead(self) -> int:
@@ -183,6 +171,11 @@ class Session(QObject):
         return self.bench.mark_out
 
     @property
+    def marked(self) -> tuple[int, int] | None:
+        """The marked range [in, out), None when nothing is marked; an end not set is the film's."""
+        return self.hand.marked
+
+    @property
     def trace(self) -> NDArray[np.float32]:
         """The change per frame of the film in hand, as far as measured."""
         return self.bench.trace
@@ -200,113 +193,97 @@ class Session(QObject):
     @property
     def shots(self) -> tuple[Shot, ...]:
         """The shots of the source in hand."""
-        return self._shots
+        return self.hand.shots
 
     @property
     def doubts(self) -> tuple[Seam, ...]:
         """The seams in order of doubt."""
-        return self._doubts
+        return self.hand.doubts
 
     @property
     def open_doubts(self) -> tuple[Seam, ...]:
         """The seams still to judge, in order of doubt; judged ones always come last."""
-        return self._open_doubts
+        return self.hand.open_doubts
 
-    def words_of(self, frame: int) -> str:
-        """Return the timecode of a frame of the source in hand."""
-        if self.source is None:
-            return "00:00:00:00"
-        media = self.source.media
-        return timecode_from_frame(media.start + frame, media.rate, media.drop)
+    @property
+    def counted_ids(self) -> frozenset[int]:
+        """The ids of the seams that count."""
+        return self.hand.counted_ids
+
+    @property
+    def chosen(self) -> tuple[int, ...]:
+        """The ids of the films that are chosen on the shelf."""
+        return self.hand.chosen
+
+    @property
+    def chosen_sources(self) -> tuple[Source, ...]:
+        """The chosen films in the order of the project; the one in hand where none is chosen."""
+        return self.hand.chosen_sources
+
+    @property
+    def picked(self) -> tuple[ShotRef, ...]:
+        """The shots that are chosen on the Board."""
+        return self.hand.picked
+
+    @property
+    def order_id(self) -> int:
+        """The running order in hand, 0 for none."""
+        return self.hand.order_id
+
+    @property
+    def order(self) -> Order | None:
+        """The running order in hand, None where there is none."""
+        return self.hand.order
 
     @property
     def clock(self) -> tuple[Fraction, bool]:
         """Rate and drop-frame of the film in hand; 25 without a film."""
-        source = self.source
-        return (source.media.rate, source.media.drop) if source else (Fraction(25), False)
+        return self.hand.clock
 
     @property
     def second(self) -> int:
         """Frames in a second of timecode."""
-        return base_of(self.source.media.rate) if self.source else 25
+        return self.hand.second
+
+    @property
+    def sliver_limit(self) -> int:
+        """Frames under which a shot is a sliver, 0 for the film's own limit."""
+        return self.hand.sliver_limit
 
     @property
     def sliver_frames(self) -> int:
         """The limit under which a shot is a sliver, in frames: what was set, or suggested."""
-        if self.sliver_limit or self.source is None:
-            return self.sliver_limit or self.second
-        return suggested_limit(self.source, self.second)
-
-    def set_sliver_limit(self, frames: int) -> None:
-        """Set the limit of slivers, 0 for the film's own."""
-        self.sliver_limit = frames
-        self.changed.emit()
-
-    def set_stops_first(self, first: bool) -> None:
-        """List camera stops before all else, in the film's order, or every seam by doubt."""
-        self.stops_first = first
-        self.refresh()
+        return self.hand.sliver_frames
 
     @property
-    def marked(self) -> tuple[int, int] | None:
-        """The marked range [in, out), None when nothing is marked; an end not set is the film's."""
-        source = self.source
-        if source is None or (self.mark_in is None and self.mark_out is None):
-            return None
-        first = source.start if self.mark_in is None else self.mark_in
-        last = source.end if self.mark_out is None else self.mark_out
-        return (first, last) if first < last else None
+    def stops_first(self) -> bool:
+        """True where camera stops are listed before all else."""
+        return self.hand.stops_first
 
-    def mark(self, first: int | None, last: int | None) -> None:
-        """Set the ends of the marked range; an end that the other one passes is taken away."""
-        if first is not None and last is not None and first >= last:
-            first, last = (first, None) if first != self.mark_in else (None, last)
-        self.bench.mark_in, self.bench.mark_out = first, last
-        self.marked_changed.emit()
+    @property
+    def selected_seams(self) -> tuple[Seam, ...]:
+        """The selected seams that there are, in the film's order."""
+        return self.hand.selected_seams
 
-    def show_stretch(self, left: float, right: float) -> None:
-        """Show frames [left, right) of the film in hand wherever it is laid along a scale."""
-        if (left, right) != self.bench.stretch:
-            self.bench.stretch = left, right
-            self.stretch_changed.emit()
+    def words_of(self, frame: int) -> str:
+        """Return the timecode of a frame of the source in hand."""
+        return self.hand.words_of(frame)
 
     def shot_here(self) -> Shot | None:
         """Return the shot under the playhead."""
-        return shot_at(self._shots, self.playhead)
+        return self.hand.shot_here()
 
     def use_here(self) -> OrderUse | None:
         """Return what can go into a running order: the marked range, or the shot here."""
-        source, shot, marked = self.source, self.shot_here(), self.marked
-        if source is None or (marked is None and shot is None):
-            return None
-        if marked is not None:
-            return OrderUse(0, source.id, None, *marked)
-        assert shot is not None
-        return OrderUse(0, source.id, ref_of(source, shot))
+        return self.hand.use_here()
 
     def seam_here(self) -> Seam | None:
         """Return the seam the playhead is parked on: the selected one, or one at its frame."""
-        if self.source is None:
-            return None
-        seams = self.source.seams
-        first = bisect_left(seams, self.playhead, key=lambda s: s.frame)
-        at = list(takewhile(lambda s: s.frame == self.playhead, seams[first : first + 8]))
-        return max(at, key=self._meant, default=None)
-
-    def _meant(self, seam: Seam) -> tuple[bool, bool, float]:
-        """Return what sorts seams at one frame: the selected, one that counts, the likeliest."""
-        return seam.id in self.selected, seam.id in self.counted_ids, seam.score
+        return self.hand.seam_here()
 
     def next_stops(self) -> list[Seam]:
         """Return the seams a person is likely to go to next: before, after, the next doubtful."""
-        counted = counted_seams(self.source) if self.source else ()
-        at = bisect_left(counted, self.playhead, key=lambda s: s.frame)
-        here = at < len(counted) and counted[at].frame == self.playhead
-        stops = [*counted[at + here : at + here + 2], *counted[max(0, at - 1) : at]]
-        open_ones = self.open_doubts
-        parked = self.selected[0] if self.selected else None
-        place = next((i for i, s in enumerate(open_ones) if s.id == parked), -1)
-        return [*open_ones[place + 1 : place + 3], *stops]
+        return self.hand.next_stops()
 
     # work off the interface thread
 
@@ -332,13 +309,8 @@ class Session(QObject):
         dropped once another project is open or one of them is gone or is another film. With
         ``whatever`` it belongs to none and is always heard. ``quick`` is what a person waits for.
         """
-        token, media = self.token, {i: self._is_of(i) for i in of}
-
-        def holds() -> bool:
-            same = all(self._is_of(i) == known for i, known in media.items())
-            return self.token is token and same
-
-        job = self.jobs.start(words, work, quick=quick, holds=None if whatever else holds)
+        holds = None if whatever else self.document.still(of)
+        job = self.jobs.start(words, work, quick=quick, holds=holds)
 
         def tell(words: str) -> None:
             if not job.stop.is_set():
@@ -353,13 +325,6 @@ class Session(QObject):
                 word.connect(hearer)
         return job
 
-    def _is_of(self, source_id: int) -> str:
-        """Return by what a film is known, empty where the project does not hold it."""
-        if not self.project.holds(source_id):
-            return ""
-        media = self.project.source(source_id).media
-        return media.fingerprint or media.path
-
     # edits
 
     def edit(self, verb: Verb, words: str, frame: int | None = None) -> bool:
@@ -370,30 +335,29 @@ class Session(QObject):
         if self.source is None:
             return False
         source_id = self.in_hand
-        return self._edit(lambda p: verb(p, source_id), words, source_id, frame)
+        return self._edit(lambda p: verb(p, source_id), words, frame)
 
     def edit_project(self, verb: Callable[[Project], Project], words: str) -> bool:
         """Apply a verb to the project as a whole as one undoable edit."""
-        return self._edit(verb, words, self.in_hand, None)
+        return self._edit(verb, words)
+
+    def edit_chosen(self, verb: Verb, words: str) -> bool:
+        """Apply a verb to every chosen film as one undoable edit."""
+        ids = [s.id for s in self.chosen_sources]
+        return bool(ids) and self._edit(lambda p: for_each(p, ids, verb), words)
 
     def _edit(
-        self,
-        verb: Callable[[Project], Project],
-        words: str,
-        source_id: int,
-        frame: int | None,
+        self, verb: Callable[[Project], Project], words: str, frame: int | None = None
     ) -> bool:
         at = self.playhead if frame is None else frame
         try:
-            made = verb(self.project)
+            if not self.document.edit(verb, words, self.in_hand, at):
+                return False
+        except RefusedError as error:
+            self.lost.emit(str(error))
+            return False
         except OffcutError as error:
             self.failed.emit(str(error))
-            return False
-        try:
-            if not self.history.edit(made, words, source_id, at):
-                return False
-        except OffcutError as error:
-            self.lost.emit(f"{words}: {error}")
             return False
         self._stay_in_the_project()
         self.refresh()
@@ -403,7 +367,7 @@ class Session(QObject):
     def take_in(self, change: Callable[[Project], Project]) -> bool:
         """Put in what is no edit: what was found, where a film lies, a hand-over made."""
         try:
-            self.history.replace(change)
+            self.document.take_in(change)
         except OffcutError as error:
             self.lost.emit(str(error))
             return False
@@ -429,6 +393,40 @@ class Session(QObject):
             self.go_to(step.frame)
         self.said.emit(f"{done}: {step.words}")
 
+    def mark_saved(self, step: Step | None, file: Path) -> None:
+        """Remember that the value after a step is saved in a file."""
+        self.document.saved_in(step, file)
+        self.refresh()
+
+    def mark_unsaved(self) -> None:
+        """Remember that what is open is nowhere on disk."""
+        self.history.mark_unsaved()
+        self.refresh()
+
+    def put_in(
+        self, project: Project, file: Path | None, in_hand: int = 0, *, begun: bool = False
+    ) -> None:
+        """Put another project in; ``in_hand`` is the film to look at, the first one for 0.
+
+        ``begun`` as `Document.put_in` has it.
+        """
+        self.document.put_in(project, file, begun=begun)
+        self.hand.begin(in_hand)
+        self.project_changed.emit()
+        self.film_changed.emit()
+        self.refresh()
+        self.selection_changed.emit()
+        self.marked_changed.emit()
+        self.moved.emit(0)
+
+    def refresh(self) -> None:
+        """Work out anew what follows from the project, and tell."""
+        if self.hand.follow():
+            self.film_changed.emit()
+        self.changed.emit()
+
+    # what waits for what
+
     def set_searching(self, searching: bool) -> None:
         """Say whether seams are found that a person waits for: they come first."""
         self.searching = searching
@@ -452,43 +450,6 @@ class Session(QObject):
         """Tell whether pictures are waited for. Any thread may ask."""
         return any(waited() for waited in tuple(self._waited))
 
-    def mark_saved(self, step: Step | None, file: Path) -> None:
-        """Remember that the value after a step is saved in a file."""
-        self.file = file
-        self.history.mark_saved_after(step)
-        self.refresh()
-
-    def mark_unsaved(self) -> None:
-        """Remember that what is open is nowhere on disk."""
-        self.history.mark_unsaved()
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Work out anew what follows from the project, and tell."""
-        source = self.source
-        self._shots = shots_of(source) if source else ()
-        self._doubts = doubt_order(source) if source else ()
-        if self.stops_first:
-            self._doubts = tuple(sorted(self._doubts, key=_after_stops))
-        self._open_doubts = tuple(s for s in self._doubts if not s.judged)
-        counted = counted_seams(source) if source else ()
-        self.counted_ids = frozenset(s.id for s in counted)
-        if self._open_as_set():
-            self.film_changed.emit()
-        self.changed.emit()
-
-    def _open_as_set(self) -> bool:
-        """Take open films as their tickets have them now; tell whether the one in hand changed."""
-        changed = False
-        for source in self.project.sources:
-            bench = self._benches.get(source.id)
-            if bench is not None and bench.open_as(source):
-                changed = changed or source.id == self.in_hand
-        seen = self.source.ticket.display if self.source is not None else ""
-        changed = changed or seen != self._seen
-        self._seen = seen
-        return changed
-
     # films
 
     def take_in_hand(self, source_id: int) -> None:
@@ -497,94 +458,34 @@ class Session(QObject):
             self._take_in_hand(source_id)
             self.refresh()
 
-    def choose(self, source_ids: Iterable[int]) -> None:
-        """Choose films of the project; the one in hand is always among them."""
-        known = [i for i in dict.fromkeys(source_ids) if self.project.holds(i)]
-        if known and self.in_hand not in known:
-            self.take_in_hand(known[-1])
-        if tuple(known) != self.chosen:
-            self.chosen = tuple(known)
-            self.chosen_changed.emit()
-
-    def pick(self, refs: Iterable[ShotRef]) -> None:
-        """Choose shots of any films, in the order they are named in."""
-        picked = tuple(dict.fromkeys(refs))
-        if picked != self.picked:
-            self.picked = picked
-            self.picked_changed.emit()
-
-    def hand_over(self, which: str) -> None:
-        """Open Turnover for what is chosen on the Board (picked), or the running order in hand."""
-        self.handing = which
-        self.view_wanted.emit("turnover")
-
-    def take_order(self, order_id: int) -> None:
-        """Take a running order in hand, 0 for none."""
-        if order_id != self.order_id:
-            self.order_id = order_id
-            self.order_changed.emit()
-
-    @property
-    def order(self) -> Order | None:
-        """The running order in hand, None where there is none."""
-        return next((o for o in self.project.orders if o.id == self.order_id), None)
-
-    @property
-    def chosen_sources(self) -> tuple[Source, ...]:
-        """The chosen films in the order of the project; the one in hand where none is chosen."""
-        chosen = set(self.chosen) if self.in_hand in self.chosen else {self.in_hand}
-        return tuple(s for s in self.project.sources if s.id in chosen)
-
-    def edit_chosen(self, verb: Verb, words: str) -> bool:
-        """Apply a verb to every chosen film as one undoable edit."""
-        ids = [s.id for s in self.chosen_sources]
-        if not ids:
-            return False
-        return self._edit(lambda p: for_each(p, ids, verb), words, self.in_hand, None)
-
-    def step_film(self, way: int) -> None:
-        """Look at the film after (1) or before (-1) the one in hand, round and round."""
-        ids = [s.id for s in self.project.sources]
-        if len(ids) < 2:
-            self.said.emit("There is no other film in the project")
-            return
-        self.take_in_hand(ids[(ids.index(self.in_hand) + way) % len(ids)])
-
     def _take_in_hand(self, source_id: int) -> None:
-        if source_id == self.in_hand:
+        if not self.hand.take(source_id):
             return
-        self.in_hand = source_id
-        self._use(source_id)
         self.film_changed.emit()
         self.selection_changed.emit()
         self.marked_changed.emit()
         self.moved.emit(self.playhead)
-        self._want_film()
-
-    def _want_film(self) -> None:
         bench = self.bench
         if self.source is not None and bench.film is None and not bench.opening:
             self.film_wanted.emit(self.in_hand)
 
-    def _use(self, source_id: int) -> None:
-        """Keep a film open, and let the ones looked at longest ago go."""
-        self._open = [source_id, *(i for i in self._open if i != source_id)]
-        for old in self._open[OPEN_FILMS:]:
-            self.bench_of(old).let_go()
-        del self._open[OPEN_FILMS:]
-
     def _stay_in_the_project(self) -> None:
         """Take another film in hand where the one in hand was taken out."""
-        gone = [i for i in self._benches if i and not self.project.holds(i)]
-        for source_id in gone:
-            self._benches[source_id].let_go()
+        self.hand.let_go_of_the_gone()
         if self.source is None:
             rest = self.project.sources
-            self.in_hand = 0 if rest else self.in_hand
             if rest:
                 self._take_in_hand(rest[-1].id)
             else:
                 self.film_changed.emit()
+
+    def step_film(self, way: int) -> None:
+        """Look at the film after (1) or before (-1) the one in hand, round and round."""
+        beside = self.hand.film_beside(way)
+        if not beside:
+            self.said.emit("There is no other film in the project")
+            return
+        self.take_in_hand(beside)
 
     def film_opening(self, source_id: int) -> None:
         """Remember that a film is being opened."""
@@ -592,45 +493,8 @@ class Session(QObject):
 
     def film_is_there(self, source_id: int, there: FilmThere) -> None:
         """Take in what lies where a film should be: the film itself, or that it is gone."""
-        bench = self.bench_of(source_id)
-        bench.opening = False
-        if not self.project.holds(source_id):
-            return
-        if there.film is not None and bench.plain is not there.film:
-            self._use(source_id)
-            bench.let_go()
-        bench.plain = there.film
-        if there.film is None:
-            bench.let_go()
-        bench.open_as(self.project.source(source_id))
-        bench.missing = None if there.film is not None else there
-        if source_id == self.in_hand:
+        if self.hand.lay(source_id, there) and source_id == self.in_hand:
             self.film_changed.emit()
-
-    def put_in(
-        self, project: Project, file: Path | None, in_hand: int = 0, *, begun: bool = False
-    ) -> None:
-        """Put another project in; ``in_hand`` is the film to look at, the first one for 0.
-
-        ``begun`` is what comes of the empty project that is open: work asked for in that goes on.
-        """
-        if not begun:
-            self.token = object()
-        self.history = History(project)
-        self.history.mark_saved()
-        self.file = file
-        self._benches.clear()
-        self._open.clear()
-        self.chosen = self.picked = ()
-        self.order_id = 0
-        first = project.sources[0].id if project.sources else 0
-        self.in_hand = in_hand if project.holds(in_hand) else first
-        self.project_changed.emit()
-        self.film_changed.emit()
-        self.refresh()
-        self.selection_changed.emit()
-        self.marked_changed.emit()
-        self.moved.emit(0)
 
     def measured(
         self,
@@ -640,39 +504,77 @@ class Session(QObject):
         damaged: tuple[tuple[int, int], ...] | None = None,
     ) -> None:
         """Take in the trace that was measured of a film, and what of it is damaged."""
-        bench = self.bench_of(source_id)
-        bench.trace, bench.trace_start = trace, start
-        if damaged is not None:
-            gaps = bench.film.holes if bench.film is not None else ()
-            bench.damaged = (*damaged, *((f, f) for f in gaps))
+        self.bench_of(source_id).take_measured(trace, start, damaged)
+
+    # what is chosen
+
+    def choose(self, source_ids: Iterable[int]) -> None:
+        """Choose films of the project; the one in hand is always among them."""
+        known = [i for i in dict.fromkeys(source_ids) if self.project.holds(i)]
+        if known and self.in_hand not in known:
+            self.take_in_hand(known[-1])
+        if self.hand.choose(known):
+            self.chosen_changed.emit()
+
+    def pick(self, refs: Iterable[ShotRef]) -> None:
+        """Choose shots of any films, in the order they are named in."""
+        picked = tuple(dict.fromkeys(refs))
+        if picked != self.picked:
+            self.hand.picked = picked
+            self.picked_changed.emit()
+
+    def take_order(self, order_id: int) -> None:
+        """Take a running order in hand, 0 for none."""
+        if order_id != self.order_id:
+            self.hand.order_id = order_id
+            self.order_changed.emit()
+
+    def hand_over(self, which: str) -> None:
+        """Open Turnover for what is chosen on the Board (picked), or the running order in hand."""
+        self.hand.handing = which
+        self.view_wanted.emit("turnover")
+
+    def handed(self) -> str:
+        """Return what Turnover is opened for, once: empty for what it showed last."""
+        which, self.hand.handing = self.hand.handing, ""
+        return which
+
+    def set_sliver_limit(self, frames: int) -> None:
+        """Set the limit of slivers, 0 for the film's own."""
+        self.hand.sliver_limit = frames
+        self.changed.emit()
+
+    def set_stops_first(self, first: bool) -> None:
+        """List camera stops before all else, in the film's order, or every seam by doubt."""
+        self.hand.stops_first = first
+        self.hand.sort_doubts()
+        self.refresh()
 
     # the playhead
 
     def go_to(self, frame: int) -> None:
         """Move the playhead to a frame, kept inside the film."""
-        if self.source is None:
-            return
-        to = max(0, min(self.source.media.frames - 1, frame))
-        if to != self.playhead:
-            self.bench.playhead = to
-            self.moved.emit(to)
+        if self.hand.go_to(frame):
+            self.moved.emit(self.playhead)
 
     def frame_typed(self, text: str) -> int | None:
         """Return the frame a person typed; None, with a sentence, when it makes no sense."""
-        if self.source is None:
-            return None
-        media = self.source.media
         try:
-            frame = frame_from_typed(
-                text, media.rate, drop=media.drop, start=media.start, here=self.playhead
-            )
+            return self.hand.frame_typed(text)
         except OffcutError as error:
             self.failed.emit(str(error))
             return None
-        if not 0 <= frame < media.frames:
-            self.failed.emit(f"{text} lies outside the film")
-            return None
-        return frame
+
+    def mark(self, first: int | None, last: int | None) -> None:
+        """Set the ends of the marked range; an end that the other one passes is taken away."""
+        self.hand.mark(first, last)
+        self.marked_changed.emit()
+
+    def show_stretch(self, left: float, right: float) -> None:
+        """Show frames [left, right) of the film in hand wherever it is laid along a scale."""
+        if (left, right) != self.bench.stretch:
+            self.bench.stretch = left, right
+            self.stretch_changed.emit()
 
     def select(self, seam_id: int | None) -> None:
         """Select a seam and park on it."""
@@ -686,23 +588,9 @@ class Session(QObject):
         self.bench.selected = tuple(dict.fromkeys(seam_ids))
         self.selection_changed.emit()
 
-    @property
-    def selected_seams(self) -> tuple[Seam, ...]:
-        """The selected seams that there are, in the film's order."""
-        if self.source is None or not self.selected:
-            return ()
-        chosen = set(self.selected)
-        return tuple(s for s in self.source.seams if s.id in chosen)
-
     def go_to_seam(self, source_id: int, frame: int) -> None:
         """Go to a frame of a film, and park on the seam there."""
         self.take_in_hand(source_id)
         self.go_to(frame)
         here = self.seam_here()
         self.select(here.id if here else None)
-
-
-def _after_stops(seam: Seam) -> tuple[bool, bool, int]:
-    """Return what sorts open camera stops before all else, in the film's order."""
-    stop = is_stop(seam) and not seam.judged
-    return not stop, seam.judged, seam.frame if stop else 0

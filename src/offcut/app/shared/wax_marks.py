@@ -14,7 +14,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from offcut.app.theme import WAX
-from offcut.core.model.seam import Certainty, Kind, Origin, Seam, Standing
+from offcut.core.model.kinds import KINDS, spans
+from offcut.core.model.seam import Certainty, Origin, Seam, Standing
 
 _CUTS: OrderedDict[tuple[object, ...], QPixmap] = OrderedDict()
 _ASIDE = 9
@@ -71,7 +72,7 @@ def draw_mark(
         painter.drawLine(QPointF(x, foot - (foot - top) * 0.22), QPointF(x, foot))
         painter.restore()
         return
-    wide = seam.kind is not Kind.CUT
+    wide = spans(seam.kind)
     if wide and last - first < 9 * scale:
         middle = (first + last) / 2
         first, last = middle - 4.5 * scale, middle + 4.5 * scale
@@ -104,30 +105,14 @@ def _stroke(
     seam: Seam, x: float, first: float, last: float, top: float, foot: float
 ) -> QPainterPath:
     path = QPainterPath()
-    if seam.kind is Kind.DISSOLVE:
-        path.moveTo(first, top)
-        path.lineTo(last, foot)
-        path.moveTo(last, top)
-        path.lineTo(first, foot)
-    elif seam.kind is Kind.FADE:
-        middle, half = (top + foot) / 2, (last - first) / 2
-        gap = half * 0.22
-        path.moveTo(first, top)
-        path.lineTo(first + half - gap, middle)
-        path.lineTo(first, foot)
-        path.moveTo(last, top)
-        path.lineTo(last - half + gap, middle)
-        path.lineTo(last, foot)
-    elif seam.kind is Kind.WIPE:
-        path.moveTo(first, foot)
-        path.lineTo(last, top)
-    elif seam.kind is Kind.WHIP:
-        third = (last - first) / 3
-        path.moveTo(first, foot)
-        path.lineTo(first + third, top)
-        path.lineTo(last - third, foot)
-        path.lineTo(last, top)
-    else:
+    for line in KINDS[seam.kind].strokes:
+        points = [
+            QPointF(first + (last - first) * along, foot - (foot - top) * up) for along, up in line
+        ]
+        path.moveTo(points[0])
+        for point in points[1:]:
+            path.lineTo(point)
+    if not spans(seam.kind):
         lean = _lean(seam) * 0.22
         path.moveTo(x + lean, top)
         path.quadTo(x - lean, (top + foot) / 2, x + lean * 0.4, foot)

@@ -34,6 +34,7 @@ from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.limits import Limits
 from offcut.app.session.project_files import ProjectFiles
 from offcut.app.session.recovery_saver import RecoverySaver
+from offcut.app.session.room import Room
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.session.settings_rules import mend_settings
@@ -77,7 +78,7 @@ class Window(QMainWindow):
         self.settings = settings or QSettings("Offcut", "Offcut")
         mended = mend_settings(self.settings)
         self.session = Session(self)
-        self.session.sliver_limit = _whole(self.settings.value("sliver-limit"), 0)
+        self.session.set_sliver_limit(_whole(self.settings.value("sliver-limit"), 0))
         self.search = SeamSearch(self.session)
         self.search.finished.connect(self._tell_desktop)
         self.search.measured.connect(self._look_for_kept)
@@ -421,12 +422,12 @@ class Window(QMainWindow):
         self.small.disk_limit = self.limits.get("thumbnails-bytes")
         s = self.session
         s.pictures.set_limit(self.limits.get("pictures-bytes"))
-        s.cache_limit = self.limits.get("signals-bytes")
-        s.pictures_limit = self.limits.get("thumbnails-bytes")
-        s.proxy_limit = self.limits.get("proxies-bytes")
         chosen = str(self.settings.value("proxy-folder", "") or "")
-        s.proxy_folder = Path(chosen) if chosen else None
-        self.large.proxy_folder = self.small.proxy_folder = s.proxy_folder
+        s.room = Room(
+            self.limits.get("signals-bytes"), self.limits.get("thumbnails-bytes"),
+            self.limits.get("proxies-bytes"), Path(chosen) if chosen else None,
+        )  # fmt: skip
+        self.large.proxy_folder = self.small.proxy_folder = s.room.proxy_folder
         self.files.keep_library = bool(self.settings.value("library", True, type=bool))
         self.files.search_at_once = bool(self.settings.value("search-at-once", True, type=bool))
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from itertools import chain, repeat
 from typing import NamedTuple
 
 from offcut.core.facts.findable import findable, reel_of
 from offcut.core.facts.query import Findable, Query, folded, is_found
 from offcut.core.model.orders import UsedShot, seam_of, uses_of
 from offcut.core.model.project import Order, OrderUse, Project, ShotRef
-from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.shots import Shot, other_cards, shots_of
 from offcut.core.model.source import Source
 
 SORTS = {
@@ -72,16 +73,35 @@ def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
     if known is not None and known[0] is source:
         return known[1]
     shots = shots_of(source)
+    if known is not None and other_cards(known[0], source) is not None and _rate(known[0], source):
+        keys, ends, seconds = (
+            [row.key for row in known[1]], [row.clean_end for row in known[1]],
+            [row.seconds for row in known[1]],
+        )  # fmt: skip
+    else:
+        keys, ends, seconds = _measures(source, shots)
+    made = map(BoardRow, keys, repeat(source), shots, repeat(None), repeat(""), ends, seconds)
+    _told[source.id] = source, tuple(made)
+    return _told[source.id][1]
+
+
+def _rate(before: Source, source: Source) -> bool:
+    return before.media.rate == source.media.rate
+
+
+def _measures(
+    source: Source, shots: Sequence[Shot]
+) -> tuple[list[ShotRef | int], list[int], list[float]]:
+    """Return the keys of rows, the first frames after them that no seam mixes, and seconds."""
     second = source.media.rate.denominator / source.media.rate.numerator
-    rows = []
+    keys: list[ShotRef | int] = []
+    ends: list[int] = []
     for place, shot in enumerate(shots):
         opener = shots[place + 1].opened_by if place + 1 < len(shots) else None
         end = min(shot.end, opener.start) if opener is not None and opener.gradual else shot.end
-        ref = ShotRef(source.id, seam_of(shot))
-        end, seconds = max(shot.start + 1, end), (shot.end - shot.start) * second
-        rows.append(BoardRow(ref, source, shot, None, "", end, seconds))
-    _told[source.id] = source, tuple(rows)
-    return _told[source.id][1]
+        keys.append(ShotRef(source.id, seam_of(shot)))
+        ends.append(max(shot.start + 1, end))
+    return keys, ends, [(shot.end - shot.start) * second for shot in shots]
 
 
 def rows_of(project: Project, only: int = 0) -> tuple[BoardRow, ...]:
@@ -90,9 +110,8 @@ def rows_of(project: Project, only: int = 0) -> tuple[BoardRow, ...]:
         here = {s.id for s in project.sources}
         for source_id in _told.keys() - here:
             del _told[source_id]
-    return tuple(
-        row for s in project.sources if not only or s.id == only for row in rows_of_source(s)
-    )
+    each = [rows_of_source(s) for s in project.sources if not only or s.id == only]
+    return each[0] if len(each) == 1 else tuple(chain.from_iterable(each))
 
 
 def rows_of_order(project: Project, order: Order) -> tuple[BoardRow, ...]:

@@ -21,6 +21,7 @@ from offcut.core.lists.incoming import (
     marks_only,
 )
 from offcut.core.lists.outgoing import EventList, write_list
+from offcut.core.model.kinds import spans
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate
@@ -119,7 +120,7 @@ def _event_in(row: Row, line: int, place: int, rate: Rate, troubles: Troubles) -
         source_in = source_out = record_in
     kind = Kind(cell("joined by")) if cell("joined by") in list(Kind) else Kind.CUT
     start = record_in - mixed // 2
-    gradual = mixed > 0 and kind is not Kind.CUT
+    gradual = mixed > 0 and spans(kind)
     return ReadEvent(
         number=cell("number")[:40] or str(place),
         line=line,

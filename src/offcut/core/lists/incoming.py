@@ -15,6 +15,7 @@ from pathlib import Path
 
 from offcut.core.errors import ListError
 from offcut.core.machine.stopping import is_stopped, tell
+from offcut.core.model.kinds import spans
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import MarkerColour
 from offcut.core.timecode import Rate, can_drop, frame_from_timecode
@@ -342,7 +343,7 @@ def marks_only(events: Sequence[ReadEvent], locators: Iterable[ListMarker] = ())
 
     Nobody cuts so: it is how places are handed on in a form that has only events.
     """
-    if not events or any(e.length > 1 or e.over or e.kind is not Kind.CUT for e in events):
+    if not events or any(e.length > 1 or e.over or spans(e.kind) for e in events):
         return False
     located = {m.frame for m in locators}
     named = all(e.record_in in located for e in events)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import wraps
-from operator import attrgetter
+from operator import attrgetter, is_not
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -20,24 +20,93 @@ from offcut.core.model.source import Source, Zone
 _R = TypeVar("_R")
 
 
-def _told_once(work_out: Callable[[Source], _R]) -> Callable[[Source], _R]:
+_Carry = Callable[[_R, Source, list[int]], _R]
+
+
+def _told_once(carry: _Carry[_R]) -> Callable[[Callable[[Source], _R]], Callable[[Source], _R]]:
     """Remember what a function told of the last few sources, by identity: they never change.
 
-    Everything on screen asks the same of the same value.
+    Everything on screen asks the same of the same value. Where a source differs from one of them
+    in cards alone, ``carry`` makes the answer of what was told, the source as it is now, and the
+    places in ``seams`` that differ: naming one of thousands of shots works out nothing anew.
     """
-    told: list[tuple[Source, _R]] = []
 
-    @wraps(work_out)
-    def asked(source: Source) -> _R:
-        for known, result in tuple(told):
-            if known is source:
-                return result
-        result = work_out(source)
-        told.insert(0, (source, result))
-        del told[3:]
-        return result
+    def telling(work_out: Callable[[Source], _R]) -> Callable[[Source], _R]:
+        told: list[tuple[Source, _R]] = []
 
-    return asked
+        @wraps(work_out)
+        def asked(source: Source) -> _R:
+            for known, result in tuple(told):
+                if known is source:
+                    return result
+            for known, result in tuple(told):
+                places = other_cards(known, source)
+                if places is not None:
+                    result = carry(result, source, places)
+                    break
+            else:
+                result = work_out(source)
+            told.insert(0, (source, result))
+            del told[3:]
+            return result
+
+        return asked
+
+    return telling
+
+
+_FEW = 100
+
+
+def other_cards(before: Source, source: Source) -> list[int] | None:
+    """Return where seams open a shot with another card, where nothing else of a source differs.
+
+    None where something else does, or where they are many. A film's first card may be another.
+    """
+    if before.id != source.id or len(before.seams) != len(source.seams):
+        return None
+    if (before.start, before.end, before.sensitivity, before.zones) != (
+        source.start, source.end, source.sensitivity, source.zones,
+    ):  # fmt: skip
+        return None
+    many = len(source.seams)
+    differ = np.fromiter(map(is_not, before.seams, source.seams), np.bool_, many)
+    places: list[int] = np.flatnonzero(differ).tolist()
+    if len(places) > _FEW:
+        return None
+    for place in places:
+        was, now = before.seams[place], source.seams[place]
+        if replace(was, opening=now.opening) != now:
+            return None
+    return places
+
+
+def _the_same(told: _R, _source: Source, _places: list[int]) -> _R:
+    return told
+
+
+def _seams_anew(told: tuple[Seam, ...], source: Source, places: list[int]) -> tuple[Seam, ...]:
+    """Return seams in the order of frames, those that differ in their places."""
+    made = list(told)
+    for place in places:
+        seam = source.seams[place]
+        at = bisect_left(told, seam.frame, key=attrgetter("frame"))
+        if at < len(told) and told[at].id == seam.id:
+            made[at] = seam
+    return tuple(made)
+
+
+def _shots_anew(told: tuple[Shot, ...], source: Source, places: list[int]) -> tuple[Shot, ...]:
+    made = list(told)
+    for place in places:
+        seam = source.seams[place]
+        at = bisect_left(told, seam.frame, key=attrgetter("start"))
+        opener = told[at].opened_by if at < len(told) else None
+        if opener is not None and opener.id == seam.id:
+            made[at] = told[at]._replace(card=seam.opening, opened_by=seam)
+    if made and made[0].opened_by is None and made[0].card != source.first:
+        made[0] = made[0]._replace(card=source.first)
+    return tuple(made)
 
 
 class Shot(NamedTuple):
@@ -102,7 +171,7 @@ def _lines(source: Source, arrays: SeamArrays) -> NDArray[np.float64]:
     return np.array(lines, np.float64)
 
 
-@_told_once
+@_told_once(_the_same)
 def counted_places(source: Source) -> NDArray[np.int64]:
     """Return where in ``source.seams`` those stand that open a shot inside the range, rising.
 
@@ -122,13 +191,13 @@ def counted_places(source: Source) -> NDArray[np.int64]:
     return places[order][firsts]
 
 
-@_told_once
+@_told_once(_seams_anew)
 def counted_seams(source: Source) -> tuple[Seam, ...]:
     """Return the seams that open a shot inside the range, in order, no two on one frame."""
     return tuple(source.seams[place] for place in counted_places(source).tolist())
 
 
-@_told_once
+@_told_once(_shots_anew)
 def shots_of(source: Source) -> tuple[Shot, ...]:
     """Return the shots, which tile the source's range without gap or overlap."""
     seams = counted_seams(source)
@@ -142,6 +211,13 @@ def shots_of(source: Source) -> tuple[Shot, ...]:
         )
         if end > start
     )
+
+
+def shot_lengths(source: Source) -> NDArray[np.int64]:
+    """Return how many frames each shot has, int64, in order."""
+    frames = arrays_of(source.seams).frames[counted_places(source)]
+    lengths = np.diff(np.concatenate(([source.start], frames, [source.end])))
+    return lengths[lengths > 0]
 
 
 def shot_at(shots: Sequence[Shot], frame: int) -> Shot | None:
@@ -160,18 +236,28 @@ def shot_opened_by(source: Source, seam_id: int) -> Shot | None:
     return None
 
 
-def doubt_order(source: Source, *, faint_within: float = 49.8) -> tuple[Seam, ...]:
+DOUBTFUL_WITHIN = 49.8
+"""Scores farther below where the line is drawn are not worth a look."""
+
+
+def doubt_order(source: Source) -> tuple[Seam, ...]:
     """Return the seams worth a look, most doubtful first, those already judged last.
 
     An open seam is the more doubtful the nearer its score lies to where the present sensitivity
     draws the line, on either side: a faint one just under it is as likely an error as a counted
-    one just over it. Faint ones farther than ``faint_within`` below the line are left out.
+    one just over it. Faint ones far below the line are left out.
     """
+    seams = source.seams
+    return tuple([seams[place] for place in _doubt_places(source)])
+
+
+@_told_once(_the_same)
+def _doubt_places(source: Source) -> list[int]:
     arrays = arrays_of(source.seams)
     above = arrays.scores - _lines(source, arrays)
     inside = (arrays.frames > source.start) & (arrays.frames < source.end)
     judged = arrays.judged & inside
-    far = above <= -faint_within
+    far = above <= -DOUBTFUL_WITHIN
     far[counted_places(source)] = False
     open_ones = ~arrays.judged & inside & ~np.isnan(above) & ~far
     by_list = open_ones & arrays.listed
@@ -180,7 +266,8 @@ def doubt_order(source: Source, *, faint_within: float = 49.8) -> tuple[Seam, ..
     doubted = doubted[np.lexsort((arrays.frames[doubted], doubt[doubted]))]
     given = np.flatnonzero(by_list & ~arrays.doubtful)
     order = np.concatenate((doubted, given, np.flatnonzero(judged)))
-    return tuple(source.seams[place] for place in order.tolist())
+    placed: list[int] = order.tolist()
+    return placed
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,7 +287,7 @@ def counts_of(source: Source, sliver_frames: int) -> Counts:
     shots = shots_of(source)
     counted = counted_places(source)
     arrays = arrays_of(source.seams)
-    lengths = np.diff([source.start, *arrays.frames[counted].tolist(), source.end])
+    lengths = shot_lengths(source)
     return Counts(
         shots=len(shots),
         counted=len(counted),

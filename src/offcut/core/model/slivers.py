@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from statistics import median
+import numpy as np
 
-from offcut.core.model.shots import Shot, shots_of
+from offcut.core.model.shots import Shot, shot_lengths, shots_of
 from offcut.core.model.source import Source
 
 
@@ -21,6 +21,6 @@ def suggested_limit(source: Source, second: int) -> int:
     motion pictures", from memory, found them near log-normal); what lies under a sixth of the
     median is suspiciously short. Between 3 frames and a second (``second`` frames).
     """
-    shots = shots_of(source)
-    usual = median(s.length for s in shots) if shots else second
+    lengths = shot_lengths(source)
+    usual = float(np.median(lengths)) if len(lengths) else second
     return max(3, min(second, round(usual / 6)))

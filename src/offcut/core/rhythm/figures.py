@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal, special, stats
 
+from offcut.core.model.kinds import spans
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.lengths import Floats, ShotLengths
 from offcut.core.rhythm.usual import LIMIT
@@ -123,7 +124,7 @@ class Figures:
         """The share of joins that are no cuts, None without joins."""
         if not self.joins:
             return None
-        return sum(share for kind, share in self.joins if kind is not Kind.CUT)
+        return sum(share for kind, share in self.joins if spans(kind))
 
 
 def figures_of(lengths: ShotLengths, limit: float = LIMIT) -> Figures:

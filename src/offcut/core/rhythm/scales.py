@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 
+from offcut.core.model.kinds import KINDS, spans
 from offcut.core.model.seam import Kind
 from offcut.core.rhythm.comparing import running_words
 from offcut.core.rhythm.lengths import Floats, ShotLengths
@@ -16,8 +18,6 @@ STROKES: tuple[tuple[float, ...], ...] = (
 )  # fmt: skip
 """The dashes of what is beside, one after the other: on, off, on, off, in widths of the line."""
 _FEW_TICKS = 14
-_GAP = 0.34
-"""The gap of a fade where it is dark, as a share of its span."""
 _TICKS: tuple[tuple[float, ...], ...] = ((1, 1.5, 2, 3, 4, 5, 7), (1, 2, 5), (1, 3), (1,))
 
 
@@ -75,15 +75,7 @@ def join_strokes(lengths: ShotLengths, least: float) -> Floats:
         half = max(least, float(lengths.mixed[place]) / 2)
         a, b = middle - half, middle + half
         kind = lengths.shots[place].kind
-        if kind is Kind.DISSOLVE:
-            strokes += [(a, 0, b, 1), (a, 1, b, 0)]
-        elif kind is Kind.FADE:
-            left, right = middle - half * _GAP, middle + half * _GAP
-            strokes += [(a, 1, left, 0.5), (a, 0, left, 0.5)]
-            strokes += [(b, 1, right, 0.5), (b, 0, right, 0.5)]
-        elif kind is Kind.WHIP:
-            third = (b - a) / 3
-            strokes += [(a, 0, a + third, 1), (a + third, 1, b - third, 0), (b - third, 0, b, 1)]
-        else:
-            strokes.append((a, 0, b, 1))
+        for line in KINDS[kind if kind is not None and spans(kind) else Kind.WIPE].strokes:
+            points = [(a + (b - a) * along, up) for along, up in line]
+            strokes += [(*one, *other) for one, other in pairwise(points)]
     return np.array(strokes, np.float64).reshape(-1, 4)

@@ -12,6 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from offcut.core.model.kinds import spans
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind, Origin, Seam
 from offcut.core.model.shots import counted_seams
@@ -170,7 +171,7 @@ def take_list_side(project: Project, source_id: int, rows: Sequence[JoinRow]) ->
     """
     for row in rows:
         if row.said is Said.LISTED and row.frame is not None and row.join is not None:
-            gradual = row.join.kind is not Kind.CUT
+            gradual = spans(row.join.kind)
             span = row.join.end - row.join.start if gradual else 0
             kind = row.join.kind if span else Kind.CUT
             project = place_seam(project, source_id, row.frame, kind=kind, span=span)

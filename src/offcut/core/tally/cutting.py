@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from offcut.core.errors import OffcutError
 from offcut.core.lists.incoming import ListMarker, ReadEvent
 from offcut.core.model.card import NO_CARD, Card, Original
+from offcut.core.model.kinds import spans
 from offcut.core.model.project import Project
 from offcut.core.model.rules import fault_of_original
 from offcut.core.model.seam import AsFound, Certainty, Kind, Origin, Reason, Seam, Standing
@@ -180,7 +181,7 @@ class _Laying:
         frame = join.frame - self.offset
         start = max(0, min(frame, join.start - self.offset))
         end = min(self.frames, max(frame, join.end - self.offset))
-        gradual = join.kind is not Kind.CUT and end > start
+        gradual = spans(join.kind) and end > start
         number = f" as event {join.event.number}" if join.event and join.event.number else ""
         return Seam(
             id=seam_id,
@@ -242,7 +243,7 @@ def _one_of_two(found: Seam, listed: Seam, at_found: bool) -> Seam:
             end=found.end if by_found else listed.end,
             kind=listed.kind if found.gradual == listed.gradual else found.kind,
         )
-        if one.kind is Kind.CUT or not one.gradual:
+        if not spans(one.kind) or not one.gradual:
             one = replace(one, start=one.frame, end=one.frame, kind=Kind.CUT)
     lies_so = one.as_found == AsFound(one.frame, one.gradual)
     return replace(one, as_found=None) if lies_so else one

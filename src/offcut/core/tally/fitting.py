@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from offcut.core.lists.incoming import ReadEvent, ReadList, markers_of_list
-from offcut.core.model.seam import Kind, Origin, Seam
+from offcut.core.model.kinds import spans
+from offcut.core.model.seam import Origin, Seam
 from offcut.core.model.shots import counted_seams
 from offcut.core.model.source import Media, Source
 from offcut.core.tally.joins import Join, Joins
@@ -85,11 +86,11 @@ def found_place(listed: ReadList, media: Media) -> Fit:
 def _voted(joins: Joins, seams: Sequence[Seam]) -> int | None:
     """Return the offset that most pairs of a join and a seam share, None when there are none."""
     cuts = np.array(
-        [j.frame for j in joins.joins if j.kind is Kind.CUT] or [j.frame for j in joins.joins],
+        [j.frame for j in joins.joins if not spans(j.kind)] or [j.frame for j in joins.joins],
         np.int64,
     )
     found = np.array(
-        [s.frame for s in seams if s.kind is Kind.CUT] or [s.frame for s in seams], np.int64
+        [s.frame for s in seams if not spans(s.kind)] or [s.frame for s in seams], np.int64
     )
     if not len(cuts) or not len(found):
         return None

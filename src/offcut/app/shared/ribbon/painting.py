@@ -16,7 +16,8 @@ from offcut.app.shared.ribbon.columns import crowd_image, trace_image
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.shared.wax_marks import draw_cut, draw_mark
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
-from offcut.core.model.seam import Kind, Seam
+from offcut.core.model.kinds import spans
+from offcut.core.model.seam import Seam
 
 SIDE = 16
 RULER_TOP, RULER_HIGH = 37, 18
@@ -202,7 +203,7 @@ def paint_marks(painter: QPainter, ground: Ground, rolled: tuple[Seam, int] | No
         x = ground.x_of(seam.frame + by)
         if not 0 <= x <= ground.width:
             continue
-        if seam.kind is Kind.CUT:
+        if not spans(seam.kind):
             draw_cut(painter, seam, counted, x, top, foot)
         else:
             first, last = ground.x_of(seam.start + by), ground.x_of(seam.end + by)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
@@ -108,8 +108,8 @@ class BoardShots(QObject):
             found = self._finding.found(rows, self.query, project, self._slivers())
         else:
             found = self._finding.found(self.all_rows, self.query, project, self._slivers())
-            aside = tuple(r for r in found if r.shot is not None and r.shot.card.set_aside)
-            found = tuple(r for r in found if self._belongs(r))
+            aside = tuple([r for r in found if r.shot is not None and r.shot.card.set_aside])
+            found = self._of_group(found)
             self.bag = () if self.group == ASIDE or self._asks_aside() else aside
             found = ordered(found, self.sort, project, self._measure(), back=self.back)
         self.rows = found
@@ -129,16 +129,18 @@ class BoardShots(QObject):
     def _asks_aside(self) -> bool:
         return any(t.flag == "aside" and not t.without for t in self.query.terms)
 
-    def _belongs(self, row: BoardRow) -> bool:
-        assert row.shot is not None
-        aside = row.shot.card.set_aside
+    def _of_group(self, rows: Sequence[BoardRow]) -> tuple[BoardRow, ...]:
+        """Return the rows that belong to what is shown."""
+        cards = [(row, row.shot.card) for row in rows if row.shot is not None]
         if self.group == ASIDE:
-            return aside
-        if aside and not self._asks_aside():
-            return False
+            return tuple([row for row, card in cards if card.set_aside])
+        if not self._asks_aside():
+            cards = [(row, card) for row, card in cards if not card.set_aside]
         if self.group == UNSORTED:
-            return not row.scene
-        return not isinstance(self.group, int) or row.scene == self.group
+            return tuple([row for row, card in cards if not card.scene])
+        if isinstance(self.group, int):
+            return tuple([row for row, card in cards if card.scene == self.group])
+        return tuple([row for row, _card in cards])
 
     def _slivers(self) -> dict[int, int]:
         limit = self._s.sliver_limit

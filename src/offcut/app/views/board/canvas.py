@@ -87,6 +87,7 @@ class Canvas(QAbstractScrollArea):
         self._zooming.setInterval(120)
         self._zooming.timeout.connect(self.viewport().update)
         self._measured: object = None
+        self._laid: object = None
         self._measures: tuple[list[float], list[int], list[float]] = ([], [], [])
         self._pressed: tuple[QPointF, Key | None] | None = None
         self._frame: tuple[QPointF, QPointF] | None = None
@@ -140,12 +141,13 @@ class Canvas(QAbstractScrollArea):
         by_scene = self._b.group != ORDER and self._b.sort in ("film", "scene")
         if not by_scene:
             return [0] * len(self._b.rows)
-        groups, before, count = [], (-1, -1), -1
-        for row in self._b.rows:
-            now = (row.scene, row.source.id if row.source and not row.scene else 0)
-            count += now != before
+        groups, count, before = [], -1, None
+        for _key, source, shot, *_rest in self._b.rows:
+            scene = shot.card.scene if shot is not None else 0
+            now = scene or (-source.id if source is not None else 0)
+            if now != before:
+                count, before = count + 1, now
             groups.append(count)
-            before = now
         return groups
 
     def _rows_changed(self) -> None:
@@ -166,10 +168,18 @@ class Canvas(QAbstractScrollArea):
         if self._measured is not rows:
             self._measured = rows
             groups = self._groups()
-            self._several = len({r.source.id for r in rows if r.source is not None}) > 1
+            of_source = {id(row.source): row for row in rows}
+            shape = {known: shape_of(row) for known, row in of_source.items()}
+            self._several = len({r.source.id for r in of_source.values() if r.source}) > 1
             self._firsts = {g: n for n, g in reversed(list(enumerate(groups)))}
-            self._measures = [r.seconds for r in rows], groups, [shape_of(r) for r in rows]
+            shapes = [shape[id(row.source)] for row in rows]
+            self._measures = [r.seconds for r in rows], groups, shapes
         seconds, groups, shapes = self._measures
+        told = self.layout_name, wide, self.size_now, self._measures
+        if told == self._laid:  # other names, but nothing lies elsewhere
+            self.viewport().update()
+            return
+        self._laid = told
         if self.layout_name == BIN:
             self.laid = bin_layout(seconds, groups, shapes, wide, self.size_now)
         else:

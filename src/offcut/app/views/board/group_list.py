@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from fractions import Fraction
 
 from PySide6.QtCore import QPoint, QRectF, Qt
@@ -17,7 +17,6 @@ from offcut.app.views.board.board_shots import ASIDE, EVERY, UNSORTED, BoardShot
 from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.names_list import RIGHT, Index, NameRow, NamesList, index_of
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.core.board.rows import BoardRow
 from offcut.core.media.labels import running_time
 from offcut.core.model.project import ShotRef
 
@@ -26,9 +25,9 @@ _FIGURES = Qt.ItemDataRole.UserRole + 1
 _WORDS = {EVERY: "Every shot", UNSORTED: "No scene yet", ASIDE: "Set aside"}
 
 
-def time_of(rows: list[BoardRow]) -> str:
-    """Return how long rows play, as it is said beside a list: minutes and seconds."""
-    return running_time(round(sum(r.seconds for r in rows)), Fraction(1))
+def time_of(seconds: Iterable[float]) -> str:
+    """Return how long shots play, as it is said beside a list: minutes and seconds."""
+    return running_time(round(sum(seconds)), Fraction(1))
 
 
 class _GroupRow(NameRow):
@@ -82,27 +81,31 @@ class GroupList(NamesList):
 
     def refresh(self) -> None:
         """Show the scenes as they are now."""
-        scenes = self._s.project.scenes
-        if not self.isVisible() or not self.is_news(self._b.all_rows, scenes, self._b.group):
+        if not self.isVisible():
             return
-        by_scene: dict[int, list[BoardRow]] = {}
-        aside: list[BoardRow] = []
-        for row in self._b.all_rows:
-            if row.shot is not None and row.shot.card.set_aside:
-                aside.append(row)
+        by_scene: dict[int, list[float]] = {}
+        aside: list[float] = []
+        for _key, _source, shot, *_rest, seconds in self._b.all_rows:
+            if shot is not None and shot.card.set_aside:
+                aside.append(seconds)
             else:
-                by_scene.setdefault(row.scene, []).append(row)
-        every = [r for rows in by_scene.values() for r in rows]
-        lines: list[tuple[Group, str, list[BoardRow]]] = [(EVERY, _WORDS[EVERY], every)]
+                by_scene.setdefault(shot.card.scene if shot is not None else 0, []).append(seconds)
+        every = [s for lengths in by_scene.values() for s in lengths]
+        lines: list[tuple[Group, str, list[float]]] = [(EVERY, _WORDS[EVERY], every)]
         lines += [(s.id, s.name, by_scene.get(s.id, [])) for s in self._s.project.scenes]
         lines.append((UNSORTED, _WORDS[UNSORTED], by_scene.get(0, [])))
         lines.append((ASIDE, _WORDS[ASIDE], aside))
+        told = [(group, words, len(lengths), sum(lengths)) for group, words, lengths in lines]
+        now = (*told, self._b.group)
+        if now == self._told:
+            return
+        self._told = now
 
         def fill(item: QListWidgetItem, n: int) -> None:
-            group, words, rows = lines[n]
+            group, words, lengths = lines[n]
             item.setText(words)
             item.setData(_GROUP, group)
-            item.setData(_FIGURES, (len(rows), time_of(rows)))
+            item.setData(_FIGURES, (len(lengths), time_of(lengths)))
             item.setToolTip(plain(words))
             flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
             if isinstance(group, int):

@@ -69,7 +69,7 @@ class LeftSide(QWidget):
 
     def show_figures(self, sources: Sequence[Source]) -> None:
         """Show how long what is shown plays, and which films there are."""
-        whole = time_of(list(self._b.rows))
+        whole = time_of(r.seconds for r in self._b.rows)
         self.count.setText(whole)
         self.order_time.setText(whole if self._b.order is not None else "")
         self.film.setVisible(len(sources) > 1)

@@ -47,7 +47,7 @@ class _OrderRow(NameRow):
         self.elided(painter, line.adjusted(0, 0, -50, 0), str(index.data() or ""))
         painter.setFont(font(SMALL, mono=True))
         painter.setPen(look.colour("faint"))
-        painter.drawText(line, RIGHT, time_of(list(rows)))
+        painter.drawText(line, RIGHT, time_of(r.seconds for r in rows))
         y, x = inside.top() + 20, inside.left()
         for row in rows[: int(inside.width() // (TILE[0] + 1))]:
             place = QRectF(x, y, *TILE)

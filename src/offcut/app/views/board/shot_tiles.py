@@ -29,10 +29,18 @@ TILES = 240
 class _Tile:
     """A shot as it was drawn: what of it was told, which pictures it wants, how many it has."""
 
+    row: BoardRow
     told: tuple[object, ...]
     wanted: list[Wanted]
     ready: int
     pixmap: QPixmap
+
+
+def _seen_of(row: BoardRow) -> tuple[object, ...]:
+    """Return what of a row is drawn: not its source, which is another with every edit of it."""
+    source = row.source
+    of = (source.media, source.framing, source.ticket) if source is not None else ()
+    return row.shot, row.use, row.why, row.clean_end, of
 
 
 class ShotTiles:
@@ -68,9 +76,9 @@ class ShotTiles:
     def tile(self, row: BoardRow, box: QRectF, how: Drawn, scale: float) -> QPixmap:
         """Return a shot as it is drawn, at so many device pixels to a pixel."""
         size = round(box.width()), round(box.height())
-        told = (row, size, how.number, how.scene, scale, self._layout)
+        told = (_seen_of(row), size, how.number, how.scene, scale, self._layout)
         held = self._tiles.get(row.key)
-        if held is not None and not self._still and held.told[0] is row:
+        if held is not None and not self._still and held.row is row:
             return held.pixmap  # drawn anew once it comes to rest
         if held is not None and held.told == told:
             ready = self._pictures.readiness(held.wanted)
@@ -90,7 +98,7 @@ class ShotTiles:
         painter.end()
         wanted = self.wanted
         self._wanted, self._later = before + self._wanted, later + self._later
-        self._tiles[row.key] = _Tile(told, wanted, self._pictures.readiness(wanted), pixmap)
+        self._tiles[row.key] = _Tile(row, told, wanted, self._pictures.readiness(wanted), pixmap)
         while len(self._tiles) > TILES:
             self._tiles.popitem(last=False)
         return pixmap

@@ -492,7 +492,7 @@ class BoardView(ViewPage):
             return
         self._player.stop()
         self.playing.player.use_proxy = self._large.use_proxy
-        self.playing.player.proxy_folder = self._s.proxy_folder
+        self.playing.player.proxy_folder = self._s.room.proxy_folder
         self.middle.setCurrentWidget(self.playing)
         self.playing.play(stretches)
 

@@ -325,7 +325,7 @@ class ReferenceWell(QWidget):
         ratio = self.devicePixelRatioF()
         room = self._rooms()[0].size() * ratio
         size = max(2, int(room.width())), max(2, int(room.height()))
-        self.player.find_proxies_in(self._s.proxy_folder)
+        self.player.find_proxies_in(self._s.room.proxy_folder)
         self.player.play((stretches[0], stretches[1]), size)
 
     def _show_played(self, old: QImage | None, new: QImage | None, count: int) -> None:

@@ -95,9 +95,9 @@ class TurnoverView(ViewPage):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        if self._s.handing:
-            self.choices.show_handing(self._s.handing)
-            self._s.handing = ""
+        which = self._s.handed()
+        if which:
+            self.choices.show_handing(which)
         self._follow()
 
     def _follow(self) -> None:

@@ -9,12 +9,12 @@ from pathlib import Path
 from offcut.core.lists.edl.words import BLACK, MARKED_FOR, RATE_COMMENT
 from offcut.core.lists.marker_colours import USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, write_list
+from offcut.core.model.kinds import KINDS, spans
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 from offcut.core.timecode import base_of, rate_words
 
 _LINE = "{number:03d}  {reel:<8s} V     {how:<8s} {times}"
-_MIXES = {Kind.DISSOLVE: "D", Kind.FADE: "D", Kind.WIPE: "W001", Kind.WHIP: "D"}
 
 
 def edl_text(events: EventList) -> str:
@@ -54,7 +54,7 @@ def edl_text(events: EventList) -> str:
             lines.append(line(left, "C", before, mix.left_at, mix.left_at, start, start))
             times = (mix.source_in, source_out, start, record_out)
             from_clip = f"* FROM CLIP NAME: {plain(before.name)}"
-            if mix.kind is Kind.FADE:
+            if KINDS[mix.kind].through_black:
                 dark = middle - start
                 lines.append(line(BLACK, _mixed(mix.kind, dark), None, 0, dark, start, middle))
                 lines.append(from_clip)
@@ -68,12 +68,12 @@ def edl_text(events: EventList) -> str:
             shown = f"{'-' if fps < 0 else ''}{abs(fps):05.1f}"
             at = events.source_words(event, times[0])
             lines.append(f"M2   {reel:<8s} {shown:>11s}                {at}")
-        if mix is not None and mix.kind is not Kind.FADE:
+        if mix is not None and not KINDS[mix.kind].through_black:
             lines.append(from_clip)
         lines.append(f"* {'FROM' if mix is None else 'TO'} CLIP NAME: {plain(event.name)}")
         if not event.reel:
             lines.append(f"* SOURCE FILE: {plain(event.film.name)}")
-        if event.joined_by is not Kind.CUT and (mix is None or mix.kind is Kind.WHIP):
+        if spans(event.joined_by) and (mix is None or KINDS[mix.kind].told):
             lines.append(f"* JOINED BY A {event.joined_by.value.upper()} OF {event.mixed} FRAMES")
         lines += _said_of(events, event)
         if not place:  # some readers take no comment before the first event
@@ -104,7 +104,7 @@ def locator_lines(at: str, marker: Marker) -> list[str]:
 
 
 def _mixed(kind: Kind, frames: int) -> str:
-    return f"{_MIXES[kind]:<4s} {frames:03d}"
+    return f"{KINDS[kind].edl:<4s} {frames:03d}"
 
 
 def reels_of(events: EventList) -> dict[str, str]:

@@ -21,7 +21,7 @@ from offcut.core.lists.marker_colours import COLOUR_WORDS, SHADES, USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts
 from offcut.core.lists.timelines.writing import library, timeline_of
 from offcut.core.machine.loading import apart
-from offcut.core.model.seam import Kind
+from offcut.core.model.kinds import KINDS
 from offcut.core.timecode import base_of, can_drop
 
 _DISSOLVE = "0c3bea40-fc05-11d2-8a29-0050040ef7d2"
@@ -81,12 +81,12 @@ def _timeline(events: EventList) -> Any:
         e.mix.kind
         for e in events.events
         if e.mix is not None
-        for _ in range(2 if e.mix.kind is Kind.FADE else 1)
+        for _ in range(2 if KINDS[e.mix.kind].through_black else 1)
     ]
     transitions = timeline.find_children(otio.schema.Transition)
     for transition, kind in zip(transitions, mixes, strict=True):
         transition.transition_type = otio.schema.TransitionTypes.SMPTE_Dissolve
-        wipe = kind is Kind.WIPE
+        wipe = KINDS[kind].wipe
         transition.metadata["AAF"] = {
             "CutPoint": int(transition.in_offset.value),
             "PointList": [{"Value": 0, "Time": 0}, {"Value": 1, "Time": 1}],

@@ -11,6 +11,7 @@ from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import USUAL_COLOUR
 from offcut.core.lists.outgoing import Event, EventList, Mix, with_unicode_texts, write_list
 from offcut.core.machine.loading import loaded_apart
+from offcut.core.model.kinds import KINDS
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 
@@ -48,7 +49,7 @@ def _transitions(otio: Any, rate: float, mix: Mix, middle: int) -> list[Any]:
 
     def transition(kind: Kind, before: int, after: int) -> Any:
         types = otio.schema.TransitionTypes
-        custom = kind in (Kind.WIPE, Kind.WHIP)
+        custom = KINDS[kind].custom
         return otio.schema.Transition(
             name=kind.value.capitalize(),
             transition_type=types.Custom if custom else types.SMPTE_Dissolve,
@@ -57,7 +58,7 @@ def _transitions(otio: Any, rate: float, mix: Mix, middle: int) -> list[Any]:
         )
 
     dark, light = middle - mix.start, mix.end - middle
-    if mix.kind is not Kind.FADE:
+    if not KINDS[mix.kind].through_black:
         return [transition(mix.kind, dark, light)]
     nothing = otio.opentime.TimeRange(
         otio.opentime.RationalTime(0, rate), otio.opentime.RationalTime(0, rate)

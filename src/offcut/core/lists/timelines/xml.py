@@ -17,6 +17,7 @@ from offcut.core.errors import ListError
 from offcut.core.lists.marker_colours import SHADES
 from offcut.core.lists.outgoing import Event, EventList, with_plain_texts, write_list
 from offcut.core.lists.timelines.writing import reel_spans, text_by_adapter, timeline_of
+from offcut.core.model.kinds import KINDS
 from offcut.core.model.seam import Kind
 from offcut.core.model.source import Marker
 from offcut.core.timecode import Rate, timecode_from_frame
@@ -78,7 +79,7 @@ def _complete(root: ElementTree.Element, events: EventList) -> None:
             info = ElementTree.SubElement(clip, "logginginfo")
             ElementTree.SubElement(info, "scene").text = event.scene
     for effect, kind in zip(root.iter("transitionitem"), _kinds(events), strict=True):
-        if kind is Kind.WIPE:
+        if KINDS[kind].wipe:
             for name in ("effect/name", "effect/effectid"):
                 found = effect.find(name)
                 if found is not None:
@@ -88,7 +89,7 @@ def _complete(root: ElementTree.Element, events: EventList) -> None:
 def _kinds(events: EventList) -> Iterator[Kind]:
     for event in events.events:
         if event.mix is not None:
-            yield from (event.mix.kind,) * (2 if event.mix.kind is Kind.FADE else 1)
+            yield from (event.mix.kind,) * (2 if KINDS[event.mix.kind].through_black else 1)
 
 
 def _once(parent: ElementTree.Element, tag: str) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from offcut.core.errors import OffcutError
+from offcut.core.model.kinds import spans
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty, Kind, Origin, Reason, Seam, Standing
 from offcut.core.model.shots import is_counted
@@ -24,7 +25,7 @@ def place_seam(
     source = project.source(source_id)
     if not source.start < frame < source.end:
         raise OffcutError("a seam must lie inside the range, after its first frame")
-    gradual = kind is not Kind.CUT and span > 0
+    gradual = spans(kind) and span > 0
     here = (s for s in source.seams if s.frame == frame)
     there = [s for s in here if s.gradual == gradual or is_counted(s, source)]
     if there:
@@ -32,7 +33,7 @@ def place_seam(
             return project
         best = max(there, key=lambda s: (is_counted(s, source), s.score))
         return keep_seams(project, source_id, [best.id])
-    start, end = span_around(frame, 0 if kind is Kind.CUT else span)
+    start, end = span_around(frame, 0 if not spans(kind) else span)
     seam = Seam(
         id=project.next_id,
         frame=frame,

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from offcut.core.errors import OffcutError
+from offcut.core.model.kinds import spans
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Former, Kind, Seam, Standing
 from offcut.core.model.verbs.placing import span_around
@@ -24,7 +25,7 @@ def set_span(project: Project, source_id: int, seam_id: int, start: int, end: in
     """
     source = project.source(source_id)
     seam = seam_by_id(source, seam_id)
-    if seam.kind is Kind.CUT:
+    if not spans(seam.kind):
         raise OffcutError("a cut has no span; make it a dissolve, a fade, a wipe or a whip first")
     low, high = roll_limits(source, seam_id)
     start = max(low, min(start, high - 1))
@@ -46,10 +47,10 @@ def set_kind(project: Project, source_id: int, seam_ids: Iterable[int], kind: Ki
     def change(seam: Seam) -> Seam:
         if seam.kind is kind:
             return seam
-        if kind is Kind.CUT:
+        if not spans(kind):
             former = Former(seam.kind, seam.frame - seam.start, seam.end - seam.frame)
             start = end = seam.frame
-        elif seam.kind is Kind.CUT:
+        elif not spans(seam.kind):
             low, high = roll_limits(source, seam.id)
             start, end = span_around(seam.frame, USUAL_SPAN)
             if seam.former is not None:
@@ -68,7 +69,7 @@ def set_kind(project: Project, source_id: int, seam_ids: Iterable[int], kind: Ki
 def one_cut_or_back(project: Project, source_id: int, seam_id: int) -> Project:
     """Make a gradual seam one cut at its middle, or such a cut what it was before."""
     seam = seam_by_id(project.source(source_id), seam_id)
-    if seam.kind is not Kind.CUT:
+    if spans(seam.kind):
         return set_kind(project, source_id, [seam_id], Kind.CUT)
     return set_kind(
         project, source_id, [seam_id], seam.former.kind if seam.former else Kind.DISSOLVE

@@ -9,6 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from films import encode, scene
 from offcut.app.session.jobs import Job
+from offcut.app.session.room import Room
 from offcut.app.session.search_work import Asked, search_film
 from offcut.core.errands.bringing_in import bring_in
 from offcut.core.media.probe import open_source
@@ -27,8 +28,8 @@ def test_pictures_are_kept_on_the_way_where_whole_ones_are_decoded(
     film = open_source(encode(tmp_path / "film.mov", pictures, codec, pixels=pixels))
     (source,) = bring_in(Project(), film).sources
     asked = Asked(
-        source, film, proxy_only=False, framing=False, gently=False, limit=10**9,
-        pictures_limit=10**9, someone_waits=lambda: False, proxy_limit=10**9, proxy_folder=tmp_path,
+        source, film, proxy_only=False, framing=False, gently=False,
+        room=Room(pictures=10**9, proxy_folder=tmp_path), someone_waits=lambda: False,
     )  # fmt: skip
     found = search_film(asked, Job("Finding seams", lambda _job: None))
     assert found.finding is not None
