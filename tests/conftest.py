@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import importlib.util
 import os
+import shutil
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -49,3 +51,25 @@ def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Keep settings and caches of the tests out of the person's own."""
     for name in ("XDG_CACHE_HOME", "XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
         monkeypatch.setenv(name, str(tmp_path / name))
+
+
+@pytest.fixture
+def measured_once(_own_folders: None, tmp_path: Path, films: Path) -> Iterator[None]:
+    """Keep what is measured of films for the tests that ask for this as well.
+
+    For tests that are not about measuring: films they share are measured by the first of them.
+    """
+    own, kept = tmp_path / "XDG_CACHE_HOME" / "offcut", films / "measured"
+    _copied(kept, own)
+    yield
+    _copied(own, kept)
+
+
+def _copied(source: Path, to: Path) -> None:
+    """Copy signals and indexes that another folder lacks."""
+    for name in ("signals", "indexes"):
+        for file in (source / name).rglob("*"):
+            copy = to / file.relative_to(source)
+            if file.is_file() and not file.name.startswith(".") and not copy.exists():
+                copy.parent.mkdir(parents=True, exist_ok=True)
+                shutil.copyfile(file, copy)

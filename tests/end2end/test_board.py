@@ -25,6 +25,8 @@ from offcut.core.model.verbs.rolling import roll_seam
 from offcut.core.store.library import Library
 from windows import CTRL, press, save, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 ALT = Qt.KeyboardModifier.AltModifier
 

@@ -14,6 +14,8 @@ from offcut.core.lists.timelines.xml import write_xml
 from offcut.core.tally.cutting import Use
 from windows import settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 LIST = """TITLE: FOUR SHOTS
 001  A1  V  C  00:00:00:00 00:00:01:15 10:00:00:00 10:00:01:15
 * FROM CLIP NAME: QUAY

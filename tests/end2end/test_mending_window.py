@@ -34,6 +34,8 @@ from offcut.core.model.verbs.searching import take_found
 from projects import FIRST
 from windows import CTRL, frames, press
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 ALT = Qt.KeyboardModifier.AltModifier
 LEFT = Qt.MouseButton.LeftButton

@@ -13,6 +13,8 @@ from offcut.app.shell.window import Window
 from offcut.core.model.seam import Standing
 from windows import CTRL, frames, press, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 
 @pytest.fixture
 def asked(opened: Window, monkeypatch: pytest.MonkeyPatch) -> list[str]:

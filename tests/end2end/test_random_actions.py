@@ -21,7 +21,7 @@ from offcut.core.model.verbs.placing import place_seam
 from offcut.core.store.project_file import open_project
 from windows import save, settled
 
-ACTIONS = int(os.environ.get("OFFCUT_ACTIONS", "400"))
+ACTIONS = int(os.environ.get("OFFCUT_ACTIONS", "200"))
 MARK = "made in "
 
 

@@ -20,6 +20,8 @@ from offcut.core.rhythm.length_files import read_lengths
 from offcut.core.rhythm.subjects import Subject, What
 from windows import CTRL, found, press, save, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 LEFT = Qt.MouseButton.LeftButton
 
 

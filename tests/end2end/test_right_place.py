@@ -33,6 +33,8 @@ from offcut.core.store.project_lock import ProjectLock
 from offcut.core.store.recovery import LeftWork, Recovery, recovery_folder
 from windows import press, save, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 BUTTON = QMessageBox.StandardButton
 
 

@@ -26,6 +26,8 @@ from offcut.core.tally.versions.locked import Lock
 from versions import FIRST, SECOND, film, finished_otherwise
 from windows import CTRL, found, frames, press, save, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 NONE = Qt.KeyboardModifier.NoModifier
 
 

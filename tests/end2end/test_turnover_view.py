@@ -21,6 +21,8 @@ from offcut.core.model.verbs.judging import strike_seams
 from offcut.core.model.verbs.rolling import roll_seam
 from windows import CTRL, press, settled
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 
 @pytest.fixture
 def view(opened: Window, qtbot: QtBot, tmp_path: Path) -> TurnoverView:

@@ -21,6 +21,8 @@ from offcut.core.model.verbs.cards import name_shot
 from offcut.core.store.project_file import open_project, save_project
 from versions import Picture, graded
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 LAST = {"A001C001": 120, "A001C002": 110, "A001C003": 100, "A001C009": 70}
 """How many frames each camera file has."""
 

@@ -21,6 +21,8 @@ from offcut.core.rhythm.length_files import read_lengths
 from offcut.core.store.project_file import save_project
 from projects import FIRST
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 KEYS = [
     "shots", "seconds", "lengths", "mean", "median", "shortest", "longest", "q1", "q3", "sd", "cv",
     "skewness", "cuts_per_minute", "log_mean", "log_sd", "autocorrelation",

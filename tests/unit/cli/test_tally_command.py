@@ -15,6 +15,8 @@ from offcut.core.store.project_file import open_project
 from offcut.core.timecode import PAL
 from versions import FIRST, SECOND, film, finished_otherwise
 
+pytestmark = pytest.mark.usefixtures("measured_once")
+
 
 @pytest.fixture(scope="module")
 def both(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:

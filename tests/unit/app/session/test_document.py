@@ -39,12 +39,15 @@ def test_what_makes_no_sense_and_what_may_not_be_are_told_apart(document: Docume
     def senseless(_project: Project) -> Project:
         raise OffcutError("there is no such seam")
 
+    def beyond_sense(project: Project) -> Project:
+        return replace(project, sources=(replace(project.sources[0], sensitivity=900),))
+
     with pytest.raises(OffcutError, match="no such seam") as told:
         document.edit(senseless, "Roll", FIRST, 0)
     assert not isinstance(told.value, RefusedError)
     before = document.project
     with pytest.raises(RefusedError, match=r"^Name it: "):
-        document.edit(lambda p: replace(p, sources=p.sources * 2), "Name it", FIRST, 0)
+        document.edit(beyond_sense, "Name it", FIRST, 0)
     assert document.project is before
 
 

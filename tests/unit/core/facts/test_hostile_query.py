@@ -50,7 +50,7 @@ def test_of_very_many_words_the_first_are_looked_for_and_it_is_said() -> None:
 
 
 @given(text=st.text(max_size=200) | st.from_regex(r"([<>=]+ ?\d{1,30}[.,]?\d* ?[sfm]? ?-?\w*:?)+"))
-@settings(max_examples=300, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=100, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_anything_typed_is_answered(library: Library, text: str) -> None:
     query = query_of(text)
     if query:

@@ -18,10 +18,10 @@ from offcut.core.store.project_file import backup_of, open_project, save_project
 from offcut.core.store.recovery import Recovery, left_work
 from projects import cut_film
 
-KILLS = 50
+KILLS = 20
 
 
-def test_fifty_kills_lose_no_edit_that_was_kept(tmp_path: Path) -> None:
+def test_twenty_kills_lose_no_edit_that_was_kept(tmp_path: Path) -> None:
     rng = random.Random(4)
     file = tmp_path / "film.offcut"
     survived = 0
