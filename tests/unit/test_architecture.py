@@ -24,3 +24,14 @@ def test_every_file_that_is_named_is_there() -> None:
         text = re.sub(r"```.*?```", "", text, flags=re.DOTALL)
         for name in re.findall(r"`([a-z_/]+\.py)`", text):
             assert any(file.endswith(f"/{name}") for file in there), f"{document}.md: {name}"
+
+
+def test_each_walk_names_a_file_once_and_few_of_the_app() -> None:
+    text = (HERE / "docs" / "architecture.md").read_text()
+    walks = text.split("## Four walks")[1].split("\n## ")[0].split("\n**")[1:]
+    assert len(walks) == 4
+    for walk in walks:
+        files = re.findall(r"`((?:app|core)/[a-z_/]+\.py)`", walk)
+        assert len(files) == len(set(files)), walk
+        assert sum(file.startswith("app/") for file in files) <= 8, walk
+        assert all((HERE / "src" / "offcut" / file).is_file() for file in files), walk
