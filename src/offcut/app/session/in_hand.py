@@ -16,7 +16,15 @@ from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Order, OrderUse, ShotRef
 from offcut.core.model.seam import Seam
-from offcut.core.model.shots import Shot, counted_seams, doubt_order, shot_at, shots_of
+from offcut.core.model.shots import (
+    Shot,
+    counted_ids,
+    counted_seams,
+    doubt_order,
+    shot_at,
+    shots_of,
+    to_judge,
+)
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.model.source import Source
 from offcut.core.store.missing_films import FilmThere
@@ -162,17 +170,17 @@ class InHand:
         if source is not self._followed or source is None:
             self._followed = source
             self.shots = shots_of(source) if source else ()
-            counted = counted_seams(source) if source else ()
-            self.counted_ids = frozenset(s.id for s in counted)
+            self.counted_ids = counted_ids(source) if source else frozenset()
             self.sort_doubts()
         return self._open_as_set()
 
     def sort_doubts(self) -> None:
         """Put the seams in order of doubt, camera stops first where that is wanted."""
-        self.doubts = doubt_order(self.source) if self.source else ()
+        source = self.source
+        self.doubts = doubt_order(source) if source else ()
         if self.stops_first:
             self.doubts = tuple(sorted(self.doubts, key=_after_stops))
-        self.open_doubts = tuple([s for s in self.doubts if not s.judged])
+        self.open_doubts = self.doubts[: to_judge(source) if source else 0]
 
     def _open_as_set(self) -> bool:
         """Take open films as their tickets have them now; tell whether the one in hand changed."""

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from itertools import chain, repeat
+from operator import is_not
 from typing import NamedTuple
+
+import numpy as np
 
 from offcut.core.facts.findable import findable, reel_of
 from offcut.core.facts.query import Findable, Query, folded, is_found
@@ -34,9 +37,10 @@ TEXTS: dict[str, Callable[[BoardRow], str]] = {
 class BoardRow(NamedTuple):
     """One shot on the Board.
 
-    ``key`` names the row for good: its shot, or its use in a running order. ``shot`` is None where
-    a use shows none now, ``why`` then says so. ``after`` is the first frame after the shot that no
-    seam mixes, ``seconds`` how long it is.
+    ``key`` names the row for good: its shot, or its use in a running order. ``source`` is its film
+    as it was when the shot changed last: its facts, ticket and framing are those of now, its other
+    shots may not be. ``shot`` is None where a use shows none now, ``why`` then says so.
+    ``clean_end`` is the first frame after the shot that no seam mixes, ``seconds`` how long it is.
     """
 
     key: ShotRef | int
@@ -73,20 +77,18 @@ def rows_of_source(source: Source) -> tuple[BoardRow, ...]:
     if known is not None and known[0] is source:
         return known[1]
     shots = shots_of(source)
-    if known is not None and other_cards(known[0], source) is not None and _rate(known[0], source):
-        keys, ends, seconds = (
-            [row.key for row in known[1]], [row.clean_end for row in known[1]],
-            [row.seconds for row in known[1]],
-        )  # fmt: skip
+    if known is not None and other_cards(known[0], source) is not None:
+        made = list(known[1])
+        before = [row.shot for row in known[1]]
+        for place in np.flatnonzero(np.fromiter(map(is_not, before, shots), np.bool_, len(shots))):
+            made[place] = made[place]._replace(source=source, shot=shots[place])
     else:
         keys, ends, seconds = _measures(source, shots)
-    made = map(BoardRow, keys, repeat(source), shots, repeat(None), repeat(""), ends, seconds)
+        made = list(
+            map(BoardRow, keys, repeat(source), shots, repeat(None), repeat(""), ends, seconds)
+        )
     _told[source.id] = source, tuple(made)
     return _told[source.id][1]
-
-
-def _rate(before: Source, source: Source) -> bool:
-    return before.media.rate == source.media.rate
 
 
 def _measures(

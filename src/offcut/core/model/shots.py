@@ -58,16 +58,28 @@ def _told_once(carry: _Carry[_R]) -> Callable[[Callable[[Source], _R]], Callable
 _FEW = 100
 
 
+_compared: list[tuple[Source, Source, list[int] | None]] = []
+
+
 def other_cards(before: Source, source: Source) -> list[int] | None:
     """Return where seams open a shot with another card, where nothing else of a source differs.
 
-    None where something else does, or where they are many. A film's first card may be another.
+    None where something else does, or where they are many. A film's first card may be another, and
+    its markers.
     """
+    for one, other, places in tuple(_compared):
+        if one is before and other is source:
+            return places
+    places = _other_cards(before, source)
+    _compared.insert(0, (before, source, places))
+    del _compared[6:]
+    return places
+
+
+def _other_cards(before: Source, source: Source) -> list[int] | None:
     if before.id != source.id or len(before.seams) != len(source.seams):
         return None
-    if (before.start, before.end, before.sensitivity, before.zones) != (
-        source.start, source.end, source.sensitivity, source.zones,
-    ):  # fmt: skip
+    if _without_cards(before) != _without_cards(source):
         return None
     many = len(source.seams)
     differ = np.fromiter(map(is_not, before.seams, source.seams), np.bool_, many)
@@ -79,6 +91,13 @@ def other_cards(before: Source, source: Source) -> list[int] | None:
         if replace(was, opening=now.opening) != now:
             return None
     return places
+
+
+def _without_cards(source: Source) -> tuple[object, ...]:
+    return (
+        source.media, source.ticket, source.framing, source.framed, source.start, source.end,
+        source.sensitivity, source.zones,
+    )  # fmt: skip
 
 
 def _the_same(told: _R, _source: Source, _places: list[int]) -> _R:
@@ -197,6 +216,12 @@ def counted_seams(source: Source) -> tuple[Seam, ...]:
     return tuple(source.seams[place] for place in counted_places(source).tolist())
 
 
+@_told_once(_the_same)
+def counted_ids(source: Source) -> frozenset[int]:
+    """Return the ids of the seams that open a shot inside the range."""
+    return frozenset(s.id for s in counted_seams(source))
+
+
 @_told_once(_shots_anew)
 def shots_of(source: Source) -> tuple[Shot, ...]:
     """Return the shots, which tile the source's range without gap or overlap."""
@@ -248,11 +273,16 @@ def doubt_order(source: Source) -> tuple[Seam, ...]:
     one just over it. Faint ones far below the line are left out.
     """
     seams = source.seams
-    return tuple([seams[place] for place in _doubt_places(source)])
+    return tuple([seams[place] for place in _doubt_places(source)[0]])
+
+
+def to_judge(source: Source) -> int:
+    """Return how many of `doubt_order` are still to judge: so many of its first."""
+    return _doubt_places(source)[1]
 
 
 @_told_once(_the_same)
-def _doubt_places(source: Source) -> list[int]:
+def _doubt_places(source: Source) -> tuple[list[int], int]:
     arrays = arrays_of(source.seams)
     above = arrays.scores - _lines(source, arrays)
     inside = (arrays.frames > source.start) & (arrays.frames < source.end)
@@ -266,8 +296,7 @@ def _doubt_places(source: Source) -> list[int]:
     doubted = doubted[np.lexsort((arrays.frames[doubted], doubt[doubted]))]
     given = np.flatnonzero(by_list & ~arrays.doubtful)
     order = np.concatenate((doubted, given, np.flatnonzero(judged)))
-    placed: list[int] = order.tolist()
-    return placed
+    return order.tolist(), len(doubted) + len(given)
 
 
 @dataclass(frozen=True, slots=True)

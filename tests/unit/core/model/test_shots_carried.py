@@ -49,7 +49,12 @@ def test_carried_is_as_if_worked_out(seed: int) -> None:
         assert shots._doubt_places(source) == shots._doubt_places.__wrapped__(source)  # type: ignore[attr-defined]
         rows = rows_of_source(source)
         assert [r.shot for r in rows] == list(shots.shots_of(source))
-        assert all(r.source is source for r in rows)
+        assert all(r.source is not None and r.source.media is source.media for r in rows)
+        assert shots.counted_ids(source) == {s.id for s in shots.counted_seams(source)}
+        doubts = shots.doubt_order(source)
+        assert [s.judged for s in doubts] == [
+            n >= shots.to_judge(source) for n in range(len(doubts))
+        ]
         frame = dice.randrange(0, 400)
         what = dice.randrange(4)
         if what == 0:

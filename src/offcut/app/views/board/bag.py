@@ -47,6 +47,7 @@ class Bag(QWidget):
         self.setAcceptDrops(True)
         self.setAccessibleName("Set aside")
         shots.changed.connect(self._changed)
+        shots.renamed.connect(self.update)
         shots.chosen_changed.connect(self.update)
         pictures.arrived.connect(self.update)
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from operator import is_not
 
+import numpy as np
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from offcut.app.session.session import Session
@@ -22,10 +24,24 @@ from offcut.core.model.project import Order, ShotRef
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.timecode import base_of
 
+_BY_LENGTH_OR_LOOK = ("film", "length", "light", "likeness")
+"""Orders that no card has a say in; of the film's own, shots lie by scenes."""
+_FEW = 100
+
 Key = ShotRef | int
 EVERY, UNSORTED, ASIDE, ORDER = "every", "unsorted", "aside", "order"
 Group = str | int
 """What is shown: every shot, those in no scene or set aside, an order, or a scene by its id."""
+
+
+def _lying(row: BoardRow) -> tuple[object, ...]:
+    """Return what says where a row lies and what is seen of it: all but the words of its card."""
+    shot, source = row.shot, row.source
+    of = (source.media, source.ticket, source.framing) if source is not None else ()
+    if shot is None:
+        return row.key, of
+    aside = shot.card.set_aside
+    return row.key, of, shot.number, shot.start, shot.end, row.clean_end, row.scene, aside
 
 
 class BoardShots(QObject):
@@ -36,9 +52,13 @@ class BoardShots(QObject):
     own), ``back`` True the other way round; ``rows`` those shown, ``bag`` those set aside that lie
     below; ``chosen`` keys of rows in the order they were chosen, ``current`` the one that keys go
     on from; ``looks`` how shots look, as far as known.
+
+    Signals: ``changed`` other rows, or in another order; ``renamed`` the same rows, some of whose
+    cards say something else; ``chosen_changed``; ``current_changed``.
     """
 
     changed = Signal()
+    renamed = Signal()
     chosen_changed = Signal()
     current_changed = Signal()
 
@@ -64,6 +84,7 @@ class BoardShots(QObject):
         self._anchor: Key | None = None
         self._like: ShotRef | None = None
         self._shown: object = None
+        self._shown_else: object = None
         self._rows_of: object = None
         self.alive: Callable[[], bool] = lambda: True
         session.changed.connect(self.refresh)
@@ -75,7 +96,7 @@ class BoardShots(QObject):
         self.film, self.group = 0, EVERY
         self.chosen, self.current, self._anchor = (), None, None
         self.looks.clear()
-        self._shown = None
+        self._shown = self._shown_else = None
 
     # what is shown
 
@@ -98,9 +119,16 @@ class BoardShots(QObject):
         if told == self._shown:
             return
         self._shown = told
+        before = self.all_rows
         if (project.sources, self.film) != self._rows_of:
             self._rows_of = project.sources, self.film
             self.all_rows = rows_of(project, self.film)
+        told_else = told[1:]
+        renamed = self._renamed(before) if told_else == self._shown_else else None
+        self._shown_else = told_else
+        if renamed is not None:
+            self._put(renamed)
+            return
         order = self.order
         if order is not None:
             rows = rows_of_order(project, order)
@@ -119,6 +147,36 @@ class BoardShots(QObject):
         if self.current not in self.places and self.current not in bag:
             self.current = None
         self.changed.emit()
+
+    def _renamed(self, before: tuple[BoardRow, ...]) -> list[BoardRow] | None:
+        """Return the rows whose cards say something else, where nothing lies elsewhere for it.
+
+        None where all is to be worked out anew.
+        """
+        many = len(before)
+        if many != len(self.all_rows) or self.query or self.sort not in _BY_LENGTH_OR_LOOK:
+            return None
+        if self.order is not None:
+            return None
+        differ = np.fromiter(map(is_not, before, self.all_rows), np.bool_, many)
+        found: list[BoardRow] = []
+        for place in np.flatnonzero(differ).tolist():
+            was, now = before[place], self.all_rows[place]
+            if len(found) == _FEW or _lying(was) != _lying(now):
+                return None
+            found.append(now)
+        return found
+
+    def _put(self, rows: list[BoardRow]) -> None:
+        """Put rows in the places of what they were."""
+        shown, bag = list(self.rows), list(self.bag)
+        for row in rows:
+            place = self.places.get(row.key)
+            if place is not None:
+                shown[place] = row
+            bag = [row if r.key == row.key else r for r in bag]
+        self.rows, self.bag = tuple(shown), tuple(bag)
+        self.renamed.emit()
 
     def prepare(self, begin: int, count: int) -> bool:
         """Fold the words of some rows, so that finding is at once; tell whether there are more."""

@@ -102,6 +102,7 @@ class Canvas(QAbstractScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.verticalScrollBar().setSingleStep(40)
         shots.changed.connect(self._rows_changed)
+        shots.renamed.connect(self.viewport().update)
         shots.chosen_changed.connect(self.viewport().update)
         shots.current_changed.connect(self._follow)
         pictures.arrived.connect(self.viewport().update)

@@ -130,7 +130,10 @@ class CardPanel(QWidget):
         self.scene.editingFinished.connect(self._scene_given)
         self._facts = QGridLayout()
         self._lay_out()
-        for signal in (shots.chosen_changed, shots.changed, shots.current_changed, looking.changed):
+        for signal in (
+            shots.chosen_changed, shots.changed, shots.renamed, shots.current_changed,
+            looking.changed,
+        ):  # fmt: skip
             signal.connect(self.refresh)
         self.refresh()
 

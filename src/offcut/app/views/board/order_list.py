@@ -80,6 +80,7 @@ class OrderList(NamesList):
         self.itemChanged.connect(self._renamed)
         pictures.arrived.connect(self.viewport().update)
         shots.changed.connect(self.refresh)
+        shots.renamed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the running orders as they are now."""

@@ -340,6 +340,7 @@ class ShotTable(QTableView):
         self.selectionModel().selectionChanged.connect(self._selection_changed)
         shots.chosen_changed.connect(self._show_chosen)
         shots.changed.connect(self._refresh)
+        shots.renamed.connect(self._refresh)
         shots.current_changed.connect(self._show_chosen)
         pictures.arrived.connect(self.viewport().update)
         self.verticalScrollBar().valueChanged.connect(self._want)

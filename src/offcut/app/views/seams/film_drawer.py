@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
+from offcut.app.shared.when_seen import when_seen
 from offcut.app.theme.parts import label, plain
 from offcut.app.views.seams.yield_curve import YieldCurve
 from offcut.core.model.shots import Shot, counts_of
@@ -62,7 +63,7 @@ class FilmDrawer(QWidget):
         self.scene.setCompleter(completer)
         self._facts = {key: label("", "mono") for key in _FACTS}
         self._lay_out()
-        session.changed.connect(self._show)
+        when_seen(session.changed, self, self._show)
         session.moved.connect(self._show_shot)
         session.film_changed.connect(self._show)
 

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.session.session import Session
 from offcut.app.shared.marker_pegs import peg_icon
+from offcut.app.shared.when_seen import when_seen
 from offcut.app.theme.parts import label, number
 from offcut.core.model.source import Marker, MarkerColour, Zone
 
@@ -96,7 +97,7 @@ class RangeDrawer(QWidget):
             view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             view.customContextMenuRequested.connect(partial(self._ask_menu, view, kind))
-        session.changed.connect(self._show)
+        when_seen(session.changed, self, self._show)
         session.marked_changed.connect(self._show_range)
         self._show()
 

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.app.shared.when_seen import when_seen
 from offcut.app.theme.parts import label, number
 from offcut.core.facts.likeness import Likeness, likeness_of
 from offcut.core.media.readers import Purpose, open_reader
@@ -63,7 +64,7 @@ class SliverDrawer(QWidget):
         self._soon.setSingleShot(True)
         self._soon.setInterval(60)
         self._soon.timeout.connect(self._fill)
-        session.changed.connect(self._changed)
+        when_seen(session.changed, self, self._changed)
         session.film_changed.connect(self._forget)
 
     def _lay_out(self) -> None:

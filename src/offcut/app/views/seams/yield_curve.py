@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.shared.when_seen import when_seen
 from offcut.app.theme import WAX, theme
 from offcut.core.model.shots import Yield, yield_of
 
@@ -29,7 +30,7 @@ class YieldCurve(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sensitivity, 0 to 100")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        session.changed.connect(self._take)
+        when_seen(session.changed, self, self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(230, 84)
@@ -37,9 +38,6 @@ class YieldCurve(QWidget):
     @property
     def curve(self) -> Yield:
         """The yield that is drawn."""
-        return self._yield
-
-    def _take(self) -> None:
         source = self._session.source
         if source is not None:
             # the sensitivity itself does not change what each one would give
@@ -50,7 +48,7 @@ class YieldCurve(QWidget):
             if not same or rests_on[0] is not self._rests_on[0]:
                 self._rests_on = rests_on
                 self._yield = yield_of(source)
-        self.update()
+        return self._yield
 
     @property
     def value(self) -> int:
@@ -60,7 +58,7 @@ class YieldCurve(QWidget):
         return self._session.source.sensitivity if self._session.source else 50
 
     def _point(self, sensitivity: float) -> QPointF:
-        shots = self._yield.shots
+        shots = self.curve.shots
         top = max(2, shots[-1])
         share = (shots[round(sensitivity)] - 1) / (top - 1) if top > 1 else 0
         wide, high = self.width() - 2 * PAD, self.height() - 2 * PAD

@@ -87,11 +87,12 @@ def with_cards(
         first = source.first
         if 0 in seam_ids:
             first = change(ShotRef(source_id), first)
-        seams = tuple(
-            _with_opening(s, change(ShotRef(source_id, s.id), s.opening)) if s.id in seam_ids else s
-            for s in source.seams
-        )
-        project = with_source(project, replace(source, first=first, seams=seams))
+        seams = list(source.seams)
+        for place in [n for n, s in enumerate(seams) if s.id in seam_ids]:
+            seam = seams[place]
+            card = change(ShotRef(source_id, seam.id), seam.opening)
+            seams[place] = _with_opening(seam, card)
+        project = with_source(project, replace(source, first=first, seams=tuple(seams)))
     return project
 
 
