@@ -17,7 +17,7 @@ from offcut.core.model.orders import ref_of
 from offcut.core.model.verbs.cards import put_in_scene, set_shot_aside
 from offcut.core.model.verbs.orders import add_order
 from offcut.core.rhythm.length_files import read_lengths
-from offcut.core.rhythm.subjects import Subject, What
+from offcut.core.rhythm.subjects import StudyOf, Subject
 from windows import CTRL, found, press, save, settled
 
 pytestmark = pytest.mark.usefixtures("measured_once")
@@ -94,7 +94,7 @@ def test_a_drag_marks_the_range_and_all_figures_follow(
 ) -> None:
     rhythm.study.mark_part(1.0, 5.0)
     assert opened.session.marked == (25, 125)
-    assert rhythm.study.subject == Subject(What.RANGE, 1)
+    assert rhythm.study.subject == Subject(StudyOf.RANGE, 1)
     assert shown(rhythm, "shots") == "2"
     assert shown(rhythm, "seconds") == "0:03"
     assert rhythm.left.subjects.buttons["range:1"].isChecked()
@@ -107,7 +107,7 @@ def test_a_drag_marks_the_range_and_all_figures_follow(
     assert (first, last) == (pytest.approx(45, abs=3), pytest.approx(155, abs=3))
     assert shown(rhythm, "shots") == "3"  # the first shot's middle lies before it
     opened.session.mark(None, None)
-    assert rhythm.study.subject == Subject(What.FILM, 1)
+    assert rhythm.study.subject == Subject(StudyOf.FILM, 1)
     opened.session.go_to(40)
     press(opened, Qt.Key.Key_I)
     assert shown(rhythm, "shots") == "4"  # a range marked by keys is not yet what is studied
@@ -141,7 +141,7 @@ def test_a_list_stands_beside_and_comes_back_with_the_project(
     ready(opened, rhythm, qtbot)
     assert rhythm.figures.lines["shots"].words == ("Shots", "4", "6")
     assert "4 shots are too few" in rhythm.figures.differs.text()
-    rhythm.study.hold_subject(Subject(What.FILM, 1))
+    rhythm.study.hold_subject(Subject(StudyOf.FILM, 1))
     assert len(rhythm.left.beside_lines) == 2
     rhythm.left.beside_lines[1].click()
     assert rhythm.figures.lines["shots"].words == ("Shots", "4", "4")
@@ -207,7 +207,7 @@ def test_scenes_orders_and_what_is_set_aside(
     press(opened, Qt.Key.Key_PageDown)
     assert shown(rhythm, "shots") == "3"
     s.undo()  # the order is gone, and with it what was studied
-    assert rhythm.study.subject == Subject(What.FILM, 1)
+    assert rhythm.study.subject == Subject(StudyOf.FILM, 1)
     s.edit(lambda p, i: set_shot_aside(p, i, 50, True), "Aside")
     assert shown(rhythm, "shots") == "3"
     rhythm.skyline.setFocus()

@@ -13,9 +13,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.search_work import (
-    Asked,
-    Found,
     ProxyMade,
+    SearchAsked,
+    SearchDone,
     search_film,
     seconds_a_frame,
 )
@@ -298,7 +298,7 @@ class SeamSearch(QObject):
         if search.keep and self._s.bench_of(search.source_id).film is None:
             self._begin()
             return
-        asked = Asked.of(
+        asked = SearchAsked.of(
             self._s, search.source_id, search.proxy_only,
             framing=not search.keep, gently=search.gently,
         )  # fmt: skip
@@ -447,7 +447,7 @@ class SeamSearch(QObject):
                 self._has_trouble(search, f"{name}: {error}")
         self._s.refresh()
 
-    def _found(self, search: _Search, got: Found) -> None:
+    def _found(self, search: _Search, got: SearchDone) -> None:
         search.later = None
         if got.proxy and self._now is search and not search.keep:
             self._put(_Search(search.source_id, proxy_only=True))

@@ -34,7 +34,7 @@ class ProxyMade:
 
 
 @dataclass(frozen=True)
-class Found:
+class SearchDone:
     """What a search came to; ``finding`` is None where only a proxy was made.
 
     ``proxy`` tells whether the film wants one, made after all seams that are waited for;
@@ -49,7 +49,7 @@ class Found:
 
 
 @dataclass(frozen=True)
-class Asked:
+class SearchAsked:
     """What a search is given: values, and nothing of the session.
 
     ``film`` is None where it is not open; with ``proxy_only`` nothing but the proxy is made;
@@ -68,7 +68,7 @@ class Asked:
     @classmethod
     def of(
         cls, session: Session, source_id: int, proxy_only: bool, *, framing: bool, gently: bool
-    ) -> Asked:
+    ) -> SearchAsked:
         """Return what a source's search is given now."""
         source = session.project.source(source_id)
         film = session.bench_of(source_id).film
@@ -97,7 +97,7 @@ def seconds_a_frame(media: Media) -> float:
     return 0.0004 + media.width * media.height * (_STILL if still else _NANOSECONDS)
 
 
-def search_film(asked: Asked, job: Job) -> Found:
+def search_film(asked: SearchAsked, job: Job) -> SearchDone:
     """Search a film on the thread of a job. Raises MediaError."""
     source = asked.source
     film = opened_of(source, asked.film)
@@ -107,7 +107,7 @@ def search_film(asked: Asked, job: Job) -> Found:
         make_proxy(film, pieces, stop=job.stop, progress=job.tell, gently=True)
         pieces.use(asked.room.proxies)
         job.partial.emit(ProxyMade())
-        return Found(None, False, source.media.frames, time.monotonic() - began)
+        return SearchDone(None, False, source.media.frames, time.monotonic() - began)
     far = _HowFar(job, source.end - source.start, asked.someone_waits)
     with OnThreads(gently=asked.gently) as measuring:
         searched = search(
@@ -122,7 +122,7 @@ def search_film(asked: Asked, job: Job) -> Found:
     wanting = finding.complete and proxy_wanted(source, film)
     proxy = wanting and bool(pieces.gaps(0, source.media.frames))
     frames = source.end - source.start
-    return Found(finding, proxy, frames, time.monotonic() - began, pattern)
+    return SearchDone(finding, proxy, frames, time.monotonic() - began, pattern)
 
 
 def _nobody() -> bool:

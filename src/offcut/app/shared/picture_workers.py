@@ -54,7 +54,7 @@ class ShownFilm:
         return mine == theirs and self.film is other.film and self.display == other.display
 
 
-class Asked(Protocol):
+class PicturesAsked(Protocol):
     """What the threads ask of, and give to: `offcut.app.shared.pictures.Pictures`."""
 
     trouble: Any
@@ -92,7 +92,7 @@ def image_of(rgb: NDArray[np.uint8]) -> QImage:
 class _Proxies:
     """The readers of the proxies used last; belongs to one thread."""
 
-    def __init__(self, pictures: Asked) -> None:
+    def __init__(self, pictures: PicturesAsked) -> None:
         self._pictures = pictures
         self._held: OrderedDict[str, tuple[int, ProxyReader]] = OrderedDict()
 
@@ -123,7 +123,7 @@ class _Proxies:
 class _Worker(StandingThread):
     """A thread that serves pictures."""
 
-    def __init__(self, pictures: Asked) -> None:
+    def __init__(self, pictures: PicturesAsked) -> None:
         super().__init__()
         self._pictures = pictures
         self._reformatter = VideoReformatter()
@@ -173,7 +173,7 @@ class _NoLongerWanted(Exception):  # noqa: N818
 class PictureWorker(_Worker):
     """Decodes what is wanted; keeps the few readers used last open, whatever film is shown."""
 
-    def __init__(self, pictures: Asked, threads: int, small: bool) -> None:
+    def __init__(self, pictures: PicturesAsked, threads: int, small: bool) -> None:
         super().__init__(pictures)
         self._threads = threads
         self._small = small

@@ -31,7 +31,7 @@ from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Media, Source
 from offcut.core.model.verbs.replacing import with_cards
 from offcut.core.tally.naming import key_of_name
-from offcut.core.tally.originals.clips import Clip, Found, Match
+from offcut.core.tally.originals.clips import Clip, Match, OriginalsOfShot
 from offcut.core.tally.originals.finding import originals_found
 from offcut.core.tally.originals.pictures import FilmsRead
 from offcut.core.words import many
@@ -172,10 +172,10 @@ class Conform:
 
     source: Source
     clips: tuple[Clip, ...]
-    found: tuple[Found, ...]
+    found: tuple[OriginalsOfShot, ...]
 
     @property
-    def without(self) -> tuple[Found, ...]:
+    def without(self) -> tuple[OriginalsOfShot, ...]:
         """Shots no original was found for."""
         return tuple(f for f in self.found if f.best is None)
 
@@ -186,9 +186,9 @@ class Conform:
         return tuple(c for n, c in enumerate(self.clips) if n not in used)
 
     @property
-    def shared(self) -> tuple[tuple[Clip, tuple[Found, ...]], ...]:
+    def shared(self) -> tuple[tuple[Clip, tuple[OriginalsOfShot, ...]], ...]:
         """Originals that several shots use, each with these."""
-        users: dict[int, list[Found]] = defaultdict(list)
+        users: dict[int, list[OriginalsOfShot]] = defaultdict(list)
         for found in self.found:
             if found.best is not None:
                 users[found.best.clip].append(found)

@@ -14,9 +14,9 @@ from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
     COMMENTS_KEPT,
     MAX_EVENTS,
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     frame_from_word,
     frames_field,
     lines_of,
@@ -35,7 +35,7 @@ def read_ale(path: str | Path, rate: Rate) -> ReadList:
     They have no record side: it is given as their source side, and ``bin`` is set. Rows whose
     timecodes cannot be read are told and left out. Raises ListError naming the file.
     """
-    troubles = Troubles(path)
+    troubles = ListTroubles(path)
     events: list[ReadEvent] = []
     part, columns = "", {}
     own: Rate | None = None
@@ -78,7 +78,7 @@ def read_ale(path: str | Path, rate: Rate) -> ReadList:
     )  # fmt: skip
 
 
-def _rate(word: str, number: int, line: str, troubles: Troubles) -> Rate | None:
+def _rate(word: str, number: int, line: str, troubles: ListTroubles) -> Rate | None:
     try:
         return rate_from(word)
     except TimecodeError as error:

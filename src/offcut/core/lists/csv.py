@@ -12,9 +12,9 @@ from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
     MAX_EVENTS,
     ListMarker,
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     frame_from_word,
     frames_field,
     lines_of,
@@ -35,7 +35,7 @@ def read_csv(path: str | Path, rate: Rate) -> ReadList:
 
     Raises ListError naming the file.
     """
-    troubles = Troubles(path)
+    troubles = ListTroubles(path)
     rows = _rows_in(path)
     try:
         heads = next(rows, (0, {}))[1]
@@ -70,7 +70,7 @@ def _rows_in(path: str | Path) -> Iterator[tuple[int, Row]]:
 
 
 def _events_in(
-    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: Troubles
+    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: ListTroubles
 ) -> ReadList:
     events: list[ReadEvent] = []
     highest, drop = 0, False
@@ -95,7 +95,7 @@ def _events_in(
     )  # fmt: skip
 
 
-def _event_in(row: Row, line: int, place: int, rate: Rate, troubles: Troubles) -> ReadEvent:
+def _event_in(row: Row, line: int, place: int, rate: Rate, troubles: ListTroubles) -> ReadEvent:
     """Return a row as an event. Raises TimecodeError or ValueError."""
 
     def cell(name: str) -> str:
@@ -141,7 +141,7 @@ def _event_in(row: Row, line: int, place: int, rate: Rate, troubles: Troubles) -
 
 
 def _markers_in(
-    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: Troubles
+    path: str | Path, rate: Rate, rows: Iterator[tuple[int, Row]], troubles: ListTroubles
 ) -> ReadList:
     """Return a list that has markers alone."""
     markers: list[ListMarker] = []

@@ -100,7 +100,7 @@ class Trouble:
         return f"{where}{self.why}{quoted}"
 
 
-class Troubles:
+class ListTroubles:
     """Collects what was odd while a list is read: the first word for word, the others counted.
 
     ``lost`` lines could not be used, ``odd`` ones were used all the same.

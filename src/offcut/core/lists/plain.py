@@ -11,9 +11,9 @@ from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
     MAX_EVENTS,
     ListMarker,
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     frame_from_word,
     frames_field,
     lines_of,
@@ -31,7 +31,7 @@ def read_plain(path: str | Path, rate: Rate) -> ReadList:
     chapters: places in time from the film's first frame, and the list marks them. Empty lines and
     what follows a # are left out. Raises ListError when nothing can be read.
     """
-    troubles = Troubles(path)
+    troubles = ListTroubles(path)
     found: list[tuple[int, int, str, bool]] = []
     chapters: list[ListMarker] = []
     highest = 0

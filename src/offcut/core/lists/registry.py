@@ -22,9 +22,9 @@ from offcut.core.lists.edl.reading import read_edl
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.ffmetadata import write_ffmetadata
 from offcut.core.lists.incoming import (
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     lines_of,
 )
 from offcut.core.lists.json_list import write_json
@@ -290,7 +290,7 @@ def _other_suffixes() -> frozenset[str]:
 
 def _within_rules(read: ReadList) -> ReadList:
     """Return a list whose events a project can hold; the source of one that cannot is left out."""
-    troubles = Troubles(read.path)
+    troubles = ListTroubles(read.path)
     events: list[ReadEvent] = []
     for event in read.events:
         if max(abs(event.record_in), abs(event.record_out)) > MAX_FRAME:

@@ -193,7 +193,7 @@ def _wide_shift(now: _Bytes, then: _Bytes) -> _Floats:
     return best
 
 
-class Change:
+class ChangeMeasurer:
     """The measurer of change; what it leaves are `offcut.core.measure.signals.Signals`."""
 
     name = "change"

@@ -20,7 +20,7 @@ from offcut.core.measure.kept_signals import Range
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.registry import left_out_if_it_fails
 from offcut.core.measure.small_pictures import (
-    PIECE,
+    RUN,
     Banded,
     Crop,
     SmallPictures,
@@ -153,7 +153,7 @@ class FilmPass:
         try:
             with self._readers.one(threads, whole=whole) as reader:
                 yield from runs_of(
-                    reader, start, end, self._crop, stop=self.stop, piece=PIECE, looks=self._looks,
+                    reader, start, end, self._crop, stop=self.stop, piece=RUN, looks=self._looks,
                     banded=self._banded, seen=[watcher.see for watcher in watchers],
                 )  # fmt: skip
         finally:

@@ -10,12 +10,12 @@ from functools import cache
 from offcut.core.errors import OffcutError
 from offcut.core.machine.added import MEASURERS as GROUP
 from offcut.core.machine.added import added, is_left_out, leave_out
-from offcut.core.measure.change import Change
+from offcut.core.measure.change import ChangeMeasurer
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.prints import FinePrints, Prints
 from offcut.core.measure.tones import Tones
 
-CHANGE = Change()
+CHANGE = ChangeMeasurer()
 TONES = Tones()
 PRINTS = Prints()
 FINE = FinePrints()

@@ -33,7 +33,7 @@ WIDTH, HEIGHT = 64, 40
 CHROMA_WIDTH, CHROMA_HEIGHT = 32, 20
 _ROWS_PER_ROW = 4
 
-PIECE = 256
+RUN = 256
 """Frames in a run."""
 
 cv2.setNumThreads(1)
@@ -219,7 +219,7 @@ def runs_of(
     crop: Crop,
     *,
     stop: threading.Event,
-    piece: int = PIECE,
+    piece: int = RUN,
     looks: Mapping[str, Look] | None = None,
     banded: Banded | None = None,
     seen: Sequence[Callable[[int, av.VideoFrame, NDArray[np.uint8]], None]] = (),

@@ -18,7 +18,7 @@ from offcut.core.rhythm.lengths import (
 )
 
 
-class What(StrEnum):
+class StudyOf(StrEnum):
     """Sorts of things that can be studied."""
 
     FILM = "film"
@@ -32,7 +32,7 @@ class What(StrEnum):
 class Subject(NamedTuple):
     """What is studied: its sort, and the id of the film, scene or order it is."""
 
-    what: What
+    what: StudyOf
     id: int = 0
 
     @property
@@ -44,9 +44,9 @@ class Subject(NamedTuple):
 def subject_from(key: str) -> Subject | None:
     """Return the subject of a key, None for anything else."""
     what, _, number = key.partition(":")
-    if what not in list(What) or not number.isdigit():
+    if what not in list(StudyOf) or not number.isdigit():
         return None
-    return Subject(What(what), int(number))
+    return Subject(StudyOf(what), int(number))
 
 
 class Offered(NamedTuple):
@@ -62,21 +62,21 @@ def offered(
 ) -> list[Offered]:
     """Return what can be studied: the film in hand first, then its parts, then the project's."""
     found = [
-        Offered(Subject(What.FILM, in_hand.id), "Whole film"),
+        Offered(Subject(StudyOf.FILM, in_hand.id), "Whole film"),
         Offered(
-            Subject(What.RANGE, in_hand.id),
+            Subject(StudyOf.RANGE, in_hand.id),
             "Marked range",
             "" if marked else "Mark a range with I and O, or by dragging along the skyline",
         ),
     ]
     if 1 < len(chosen) < len(project.sources):
-        found.append(Offered(Subject(What.CHOSEN), f"The {len(chosen)} chosen films"))
+        found.append(Offered(Subject(StudyOf.CHOSEN), f"The {len(chosen)} chosen films"))
     if len(project.sources) > 1:
         many = len(project.sources)
         words = "Both films" if many == 2 else f"All {many} films"
-        found.append(Offered(Subject(What.ALL), words))
-    found += [Offered(Subject(What.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes]
-    found += [Offered(Subject(What.ORDER, o.id), f"Order: {o.name}") for o in project.orders]
+        found.append(Offered(Subject(StudyOf.ALL), words))
+    found += [Offered(Subject(StudyOf.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes]
+    found += [Offered(Subject(StudyOf.ORDER, o.id), f"Order: {o.name}") for o in project.orders]
     return found
 
 
@@ -91,35 +91,35 @@ def lengths_of_subject(
     """Return the lengths of a subject, None where it is not there any more.
 
     ``marked`` are the frames [first, last) of a marked range; without one a range is the whole
-    film. ``chosen`` are the ids of films for `What.CHOSEN`.
+    film. ``chosen`` are the ids of films for `StudyOf.CHOSEN`.
     """
     what = subject.what
-    if what in (What.FILM, What.RANGE):
+    if what in (StudyOf.FILM, StudyOf.RANGE):
         if not project.holds(subject.id):
             return None
         source = project.source(subject.id)
         lengths = lengths_of_film(source, aside=aside)
-        if what is What.FILM or marked is None:
+        if what is StudyOf.FILM or marked is None:
             return lengths
         first, last = (float(f / source.media.rate) for f in marked)
         return lengths.within(first, last)
-    if what is What.SCENE:
+    if what is StudyOf.SCENE:
         if project.scene(subject.id) is None:
             return None
         return lengths_of_scene(project, subject.id, aside=aside)
-    if what is What.ORDER:
+    if what is StudyOf.ORDER:
         order = next((o for o in project.orders if o.id == subject.id), None)
         return lengths_of_order(project, order) if order is not None else None
-    films = [s for s in project.sources if what is What.ALL or s.id in chosen]
+    films = [s for s in project.sources if what is StudyOf.ALL or s.id in chosen]
     return lengths_of_films(films, aside=aside) if films else None
 
 
 def subject_words(project: Project, subject: Subject) -> str:
     """Return what a subject is called where it stands beside others."""
-    if subject.what in (What.FILM, What.RANGE) and project.holds(subject.id):
+    if subject.what in (StudyOf.FILM, StudyOf.RANGE) and project.holds(subject.id):
         return name_of(project.source(subject.id))
-    if subject.what is What.SCENE:
+    if subject.what is StudyOf.SCENE:
         return project.scene_name(subject.id)
-    if subject.what is What.ORDER:
+    if subject.what is StudyOf.ORDER:
         return next((o.name for o in project.orders if o.id == subject.id), "")
     return "several films"

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from films import encode, scene
 from offcut.app.session.jobs import Job
 from offcut.app.session.room import Room
-from offcut.app.session.search_work import Asked, search_film
+from offcut.app.session.search_work import SearchAsked, search_film
 from offcut.core.errands.bringing_in import bring_in
 from offcut.core.media.probe import open_source
 from offcut.core.model.project import Project
@@ -27,7 +27,7 @@ def test_pictures_are_kept_on_the_way_where_whole_ones_are_decoded(
     pictures = [*scene(1, 30, 270, 1080), *scene(2, 30, 270, 1080)]
     film = open_source(encode(tmp_path / "film.mov", pictures, codec, pixels=pixels))
     (source,) = bring_in(Project(), film).sources
-    asked = Asked(
+    asked = SearchAsked(
         source, film, proxy_only=False, framing=False, gently=False,
         room=Room(pictures=10**9, proxy_folder=tmp_path), someone_waits=lambda: False,
     )  # fmt: skip

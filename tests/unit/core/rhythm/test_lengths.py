@@ -29,8 +29,8 @@ from offcut.core.rhythm.lengths import (
     some_of,
 )
 from offcut.core.rhythm.subjects import (
+    StudyOf,
     Subject,
-    What,
     lengths_of_subject,
     offered,
     subject_from,
@@ -67,7 +67,7 @@ def test_what_is_set_aside_counts_only_where_it_is_asked_for() -> None:
 
 def test_of_a_range_those_shots_count_whose_middle_lies_in_it_and_each_is_whole() -> None:
     project = cut_film(PAL, False)
-    subject = Subject(What.RANGE, FIRST)
+    subject = Subject(StudyOf.RANGE, FIRST)
     lengths = lengths_of_subject(project, subject, marked=(90, 2600))
     assert lengths is not None
     assert lengths.held.tolist() == [68.04, 27.96]
@@ -114,9 +114,9 @@ def test_what_can_be_studied_is_offered_in_order() -> None:
         assert subject_from(entry.subject.key) == entry.subject
         assert subject_words(project, entry.subject)
     assert subject_from("file:/x") is None
-    assert lengths_of_subject(project, Subject(What.SCENE, 99)) is None
-    assert lengths_of_subject(project, Subject(What.ORDER, 99)) is None
-    assert lengths_of_subject(project, Subject(What.FILM, 99)) is None
+    assert lengths_of_subject(project, Subject(StudyOf.SCENE, 99)) is None
+    assert lengths_of_subject(project, Subject(StudyOf.ORDER, 99)) is None
+    assert lengths_of_subject(project, Subject(StudyOf.FILM, 99)) is None
 
 
 @pytest.mark.parametrize(("rate", "drop"), RATES)

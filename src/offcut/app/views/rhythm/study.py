@@ -17,7 +17,7 @@ from offcut.core.errands.study import studied
 from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes, lanes_of
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
-from offcut.core.rhythm.subjects import Subject, What, lengths_of_subject, subject_from
+from offcut.core.rhythm.subjects import StudyOf, Subject, lengths_of_subject, subject_from
 from offcut.core.rhythm.usual import LIMIT, SMOOTHEST, SMOOTHING
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 
@@ -57,7 +57,7 @@ class Study(QObject):
         self._s = session
         self._settings = settings
         self.alive: Callable[[], bool] = lambda: True
-        self.subject = Subject(What.FILM, session.in_hand)
+        self.subject = Subject(StudyOf.FILM, session.in_hand)
         self.axis = _NOTHING
         self.aside = settings.value("rhythm-aside", False, type=bool) is True
         self.part: tuple[float, float] | None = None
@@ -92,20 +92,23 @@ class Study(QObject):
         self.beside.clear()
         self._loaded_for = None
         self.part = None
-        self.subject = Subject(What.FILM, self._s.in_hand)
+        self.subject = Subject(StudyOf.FILM, self._s.in_hand)
         self.placed.emit()
         self.refresh()
 
     def _follow_film(self) -> None:
         """Another film is in hand: where a film was studied, it is."""
-        if self.subject.what in (What.FILM, What.RANGE) and self.subject.id != self._s.in_hand:
-            self.subject = Subject(What.FILM, self._s.in_hand)
+        if (
+            self.subject.what in (StudyOf.FILM, StudyOf.RANGE)
+            and self.subject.id != self._s.in_hand
+        ):
+            self.subject = Subject(StudyOf.FILM, self._s.in_hand)
         self.refresh()
 
     def _follow_marked(self) -> None:
-        if self.subject.what is What.RANGE:
+        if self.subject.what is StudyOf.RANGE:
             if self._s.marked is None:
-                self.subject = Subject(What.FILM, self._s.in_hand)
+                self.subject = Subject(StudyOf.FILM, self._s.in_hand)
             self.refresh()
         else:
             self.changed.emit()
@@ -122,7 +125,7 @@ class Study(QObject):
             a, b = (round(t * float(source.media.rate)) for t in (first, last))
             a, b = max(0, a), min(source.media.frames, b)
             if b > a:
-                self.subject = Subject(What.RANGE, source.id)
+                self.subject = Subject(StudyOf.RANGE, source.id)
                 self._s.mark(a, b)  # which is heard, and followed
         elif last > first:
             self.part = first, last
@@ -131,8 +134,8 @@ class Study(QObject):
     def whole_again(self) -> None:
         """Study the whole of what is shown again."""
         self.part = None
-        if self.subject.what is What.RANGE:
-            self.subject = Subject(What.FILM, self.subject.id)
+        if self.subject.what is StudyOf.RANGE:
+            self.subject = Subject(StudyOf.FILM, self.subject.id)
             self._s.mark(None, None)
         self.refresh()
 
@@ -153,13 +156,13 @@ class Study(QObject):
         if not self.alive():
             return
         project, session = self._s.project, self._s
-        if self.subject.what is What.RANGE and (
+        if self.subject.what is StudyOf.RANGE and (
             self.subject.id != session.in_hand or session.marked is None
         ):
-            self.subject = Subject(What.FILM, self.subject.id)
+            self.subject = Subject(StudyOf.FILM, self.subject.id)
         same = self._lay_axis()
         axis = self.axis
-        marked = self.marked if self.subject.what is What.RANGE else self.part
+        marked = self.marked if self.subject.what is StudyOf.RANGE else self.part
         counted = axis.within(*marked) if marked is not None else axis
         self._load_beside()
         self._hold_beside()
@@ -175,14 +178,14 @@ class Study(QObject):
         """Lay the shots of the subject along the axis; tell whether they are the same as before."""
         project, session = self._s.project, self._s
         base = self.subject
-        if base.what is What.RANGE:
-            base = Subject(What.FILM, base.id)
+        if base.what is StudyOf.RANGE:
+            base = Subject(StudyOf.FILM, base.id)
         told = (base, self.aside, session.chosen)
         if project is self._laid_of and told == self._told:
             return True
         lengths = lengths_of_subject(project, base, chosen=session.chosen, aside=self.aside)
         if lengths is None and session.source is not None:
-            self.subject = base = Subject(What.FILM, session.in_hand)
+            self.subject = base = Subject(StudyOf.FILM, session.in_hand)
             lengths = lengths_of_subject(project, base, aside=self.aside)
         self._laid_of, self._told = project, (base, self.aside, session.chosen)
         axis = lengths or _NOTHING

@@ -32,7 +32,7 @@ from offcut.app.views.rhythm.study import Study
 from offcut.core.lists.registry import reading_endings
 from offcut.core.media.arrivals import MOVIES
 from offcut.core.rhythm.lengths import name_of
-from offcut.core.rhythm.subjects import Subject, What
+from offcut.core.rhythm.subjects import StudyOf, Subject
 from offcut.core.store.project_file import SUFFIX
 
 RIGHT = 268
@@ -233,7 +233,7 @@ class RhythmView(ViewPage):
         if not whole.lengths.film:
             return f"{scale}, shots end to end"
         shots = whole.figures.shots
-        part = self.study.subject.what is What.RANGE
+        part = self.study.subject.what is StudyOf.RANGE
         return f"{scale}, {shots} shots in the range" if part else f"{scale}, over the film"
 
     def _draw_soon(self) -> None:
@@ -350,9 +350,9 @@ class RhythmView(ViewPage):
         project, held = self._s.project, {b.key for b in self.study.beside}
         own = self.study.subject
         parts = [
-            *((Subject(What.FILM, s.id), name_of(s)) for s in project.sources),
-            *((Subject(What.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes),
-            *((Subject(What.ORDER, o.id), f"Order: {o.name}") for o in project.orders),
+            *((Subject(StudyOf.FILM, s.id), name_of(s)) for s in project.sources),
+            *((Subject(StudyOf.SCENE, s.id), f"Scene: {s.name}") for s in project.scenes),
+            *((Subject(StudyOf.ORDER, o.id), f"Order: {o.name}") for o in project.orders),
         ]
         for subject, words in parts:
             if subject.key in held or subject == own:

@@ -20,7 +20,7 @@ from offcut.core.model.seam import Certainty
 from offcut.core.model.shots import Shot, counted_seams, shots_of
 from offcut.core.model.source import Media, Source
 from offcut.core.model.verbs.replacing import with_cards
-from offcut.core.tally.originals.clips import By, Found, Match
+from offcut.core.tally.originals.clips import By, Match, OriginalsOfShot
 from offcut.core.tally.versions.changes import Change, What
 from offcut.core.timecode import timecode_from_frame
 from offcut.core.words import many
@@ -50,7 +50,7 @@ class OriginalTally(Paired):
         self.conform: Conform | None = None
         self._of: object = None
         self._chosen: dict[int, int] = {}
-        self._places: dict[tuple[int, int], Found] = {}
+        self._places: dict[tuple[int, int], OriginalsOfShot] = {}
         self._places_of: Conform | None = None
         self._shots: dict[tuple[int, int], Shot] = {}
         self._shots_of: Source | None = None
@@ -90,7 +90,7 @@ class OriginalTally(Paired):
         found = self._found_of(self.change)
         return self._match_of(found) if found is not None else None
 
-    def _found_of(self, change: Change | None) -> Found | None:
+    def _found_of(self, change: Change | None) -> OriginalsOfShot | None:
         if change is None or self.conform is None:
             return None
         if self._places_of is not self.conform:
@@ -98,7 +98,7 @@ class OriginalTally(Paired):
             self._places_of = self.conform
         return self._places.get(change.new or (0, 0))
 
-    def _match_of(self, found: Found) -> Match | None:
+    def _match_of(self, found: OriginalsOfShot) -> Match | None:
         chosen = self._chosen.get(found.shot[0], 0)
         return found.matches[chosen] if chosen < len(found.matches) else None
 
@@ -213,7 +213,7 @@ class OriginalTally(Paired):
         """Put the rows in their order."""
         self._show()
 
-    def _row(self, found: Found) -> Change:
+    def _row(self, found: OriginalsOfShot) -> Change:
         match = self._match_of(found)
         if match is None:
             return Change(What.GONE, None, found.shot)
@@ -226,7 +226,7 @@ class OriginalTally(Paired):
             speed=match.speed, offset=offset, by_hand=self._is_taken(found, match),
         )  # fmt: skip
 
-    def _is_taken(self, found: Found, match: Match) -> bool:
+    def _is_taken(self, found: OriginalsOfShot, match: Match) -> bool:
         """Tell whether the shot's card has this original."""
         if self.conform is None:
             return False

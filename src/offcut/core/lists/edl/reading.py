@@ -22,9 +22,9 @@ from offcut.core.lists.incoming import (
     COMMENTS_KEPT,
     MAX_EVENTS,
     ListMarker,
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     lines_of,
     marks_only,
 )
@@ -76,7 +76,7 @@ class _Reader:
         self.title = ""
         self.events: list[_Open] = []
         self.markers: list[ListMarker] = []
-        self.troubles = Troubles(path)
+        self.troubles = ListTroubles(path)
         self.comments: list[str] = []
         self.sound = 0
         self.replaced: dict[str, str] = {}

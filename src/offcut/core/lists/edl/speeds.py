@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from offcut.core.lists.incoming import ReadEvent, Troubles
+from offcut.core.lists.incoming import ListTroubles, ReadEvent
 from offcut.core.timecode import Rate, base_of
 
 
@@ -21,7 +21,7 @@ class SpeedLine:
     at: int | None
 
 
-def speed_by_lengths(event: ReadEvent, text: str, troubles: Troubles) -> Fraction:
+def speed_by_lengths(event: ReadEvent, text: str, troubles: ListTroubles) -> Fraction:
     """Return the speed that source and record lengths make, which no line tells."""
     natural = event.source_out - event.source_in
     if natural == event.length or event.black or not natural:
@@ -35,7 +35,7 @@ def speed_by_lengths(event: ReadEvent, text: str, troubles: Troubles) -> Fractio
     return speed.limit_denominator(10_000)
 
 
-def speed_told(event: ReadEvent, told: SpeedLine, rate: Rate, troubles: Troubles) -> Fraction:
+def speed_told(event: ReadEvent, told: SpeedLine, rate: Rate, troubles: ListTroubles) -> Fraction:
     """Return the speed that a line tells; the lengths make it exact within its rounding."""
     natural = event.source_out - event.source_in
     half = Fraction(1, 2 * 10**told.digits)

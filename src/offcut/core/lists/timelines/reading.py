@@ -17,9 +17,9 @@ from offcut.core.errors import ListError, TimecodeError
 from offcut.core.lists.incoming import (
     MAX_EVENTS,
     ListMarker,
+    ListTroubles,
     ReadEvent,
     ReadList,
-    Troubles,
     marks_only,
 )
 from offcut.core.lists.timelines.metadata import (
@@ -93,7 +93,7 @@ class TimelineReading:
         self.otio = library
         self.events: list[ReadEvent] = []
         self.markers: list[ListMarker] = []
-        self.troubles = Troubles(file)
+        self.troubles = ListTroubles(file)
         self.disabled = 0
         self._told_rates: set[float] = set()
         self._layer = self._number = 0

@@ -32,7 +32,7 @@ WALL_SECONDS = 300.0
 _ANSWERS = (ReadList, ReadEvent, ListMarker, Trouble, Kind, MarkerColour, Fraction)
 
 
-class Asked(NamedTuple):
+class ListAsked(NamedTuple):
     """What is asked: a file, the film's rate and drop, how it is read, and what it may take.
 
     ``memory`` in bytes, ``seconds`` of the processor's time.
@@ -70,7 +70,7 @@ def read_apart(path: str | Path, rate: Rate, drop: bool, form: str) -> ReadList:
     megabytes = size / _MEGABYTE
     memory = 230 * _MEGABYTE + int(size * (12 if heavy else 0))
     seconds = 1.0 + megabytes * (20 if heavy else 0.3)
-    asked = Asked(
+    asked = ListAsked(
         str(file), rate, drop, form, min(memory, 1500 * _MEGABYTE), min(seconds, WALL_SECONDS)
     )
     return _PROCESS.ask(asked)
@@ -82,7 +82,7 @@ class _Process:
         self._child: subprocess.Popen[bytes] | None = None
         atexit.register(self.end)
 
-    def ask(self, asked: Asked) -> ReadList:
+    def ask(self, asked: ListAsked) -> ReadList:
         """Return what the process reads. Raises ListError."""
         while not self._lock.acquire(timeout=_ASKED_AGAIN):
             if is_stopped():
@@ -98,7 +98,7 @@ class _Process:
         words = "it takes more memory or time than a list can need, or is damaged"
         raise ListError(f"{asked.path}: cannot be read: {words}")
 
-    def _answer(self, asked: Asked) -> Any:
+    def _answer(self, asked: ListAsked) -> Any:
         for _ in range(2):
             child, fresh = self._running()
             try:

@@ -22,13 +22,13 @@ from typing import Any
 from offcut.core.errors import ListError, OffcutError
 from offcut.core.lists.incoming import MAX_BYTES, ReadList, harmless_line
 from offcut.core.lists.timelines.reading import TimelineReading
-from offcut.core.lists.timelines.reading_apart import Asked
+from offcut.core.lists.timelines.reading_apart import ListAsked
 
 IDLE = 60.0
 """Seconds after which it ends when nothing is asked."""
 
 
-def read_timeline(asked: Asked) -> ReadList:
+def read_timeline(asked: ListAsked) -> ReadList:
     """Read a timeline here and now. Raises ListError naming the file."""
     import opentimelineio as otio
 
@@ -76,7 +76,7 @@ def _near(error: Exception) -> str:
     return f" near line {found[1]}" if found else ""
 
 
-def _loaded(otio: Any, file: Path, asked: Asked, left: list[str]) -> Any:
+def _loaded(otio: Any, file: Path, asked: ListAsked, left: list[str]) -> Any:
     """Return what a library makes of a file; ``left`` takes the names of clips it cannot take."""
     if asked.form in ("otio", "otioz", "otiod"):
         text = _otio_bytes(file, asked.form).decode("utf-8", errors="replace")
@@ -158,7 +158,7 @@ def main() -> None:
         head = asking.read(4)
         if len(head) < 4:
             return
-        asked: Asked = pickle.loads(asking.read(struct.unpack(">I", head)[0]))
+        asked: ListAsked = pickle.loads(asking.read(struct.unpack(">I", head)[0]))
         _limit(asked)
         answer: Any
         try:
@@ -173,7 +173,7 @@ def main() -> None:
         answers.flush()
 
 
-def _limit(asked: Asked) -> None:
+def _limit(asked: ListAsked) -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (asked.memory, resource.RLIM_INFINITY))
     used = resource.getrusage(resource.RUSAGE_SELF)
     seconds = int(used.ru_utime + used.ru_stime + asked.seconds) + 1

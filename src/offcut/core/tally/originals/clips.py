@@ -68,7 +68,7 @@ class Match:
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class OriginalsOfShot:
     """What is known of a shot's original: the likeliest first, none where there is none."""
 
     shot: Span

@@ -13,7 +13,7 @@ from offcut.core.model.seam import Certainty, Reason
 from offcut.core.model.shots import Shot
 from offcut.core.tally.originals.by_list import Shelf
 from offcut.core.tally.originals.by_picture import NOTHING, Prints, by_picture
-from offcut.core.tally.originals.clips import By, Clip, Found, Match, Span
+from offcut.core.tally.originals.clips import By, Clip, Match, OriginalsOfShot, Span
 from offcut.core.tally.originals.closest import Reading
 from offcut.core.tally.reframing import PLAIN, Reframing, laid_over, level
 from offcut.core.timecode import Rate
@@ -35,7 +35,7 @@ def originals_found(
     *,
     reading: Reading | None = None,
     told: Callable[[int, int], bool] | None = None,
-) -> list[Found]:
+) -> list[OriginalsOfShot]:
     """Return for each shot the originals it may have been made from.
 
     ``film`` are the prints of the film from frame ``start`` on, None where it is gone; ``prints``
@@ -47,7 +47,7 @@ def originals_found(
     said = [shelf.by_timecode(s, rate) for s in shots]
     if film is None or not prints:
         return [
-            Found((s.start, s.end), tuple(m for m in (match, _named(shelf, s)) if m))
+            OriginalsOfShot((s.start, s.end), tuple(m for m in (match, _named(shelf, s)) if m))
             for s, match in zip(shots, said, strict=True)
         ]
     spans = [clear_span(s) for s in shots]
@@ -63,7 +63,9 @@ def originals_found(
     made = []
     for n, shot in enumerate(shots):
         pictured = tuple(_from_start(m, shot, spans[n]) for m in seen.get(n, ()))
-        made.append(Found((shot.start, shot.end), _chosen(shelf, shot, checked[n], pictured)))
+        made.append(
+            OriginalsOfShot((shot.start, shot.end), _chosen(shelf, shot, checked[n], pictured))
+        )
     return made
 
 
