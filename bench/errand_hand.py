@@ -5,10 +5,7 @@ Used by `errands.py` in a process of its own on a screen of its own (Xvfb).
 
 from __future__ import annotations
 
-import contextlib
-import os
 import resource
-import subprocess
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -233,24 +230,3 @@ class Hand:
 def peak_mb() -> float:
     """Return the most memory this process held, in MB."""
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-
-
-@contextmanager
-def screen(size: str = "1280x800") -> Iterator[dict[str, str]]:
-    """Start a screen that nobody sees; yield what a program that is to use it is given."""
-    with contextlib.suppress(OSError):
-        Path("/tmp/.X11-unix").mkdir(mode=0o1777, exist_ok=True)
-    read, write = os.pipe()
-    server = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{size}x24", "-nolisten", "tcp"],
-        pass_fds=[write],
-        stderr=subprocess.DEVNULL,
-    )
-    os.close(write)
-    with os.fdopen(read) as said:
-        number = said.readline().strip()
-    try:
-        yield {**os.environ, "DISPLAY": f":{number}", "QT_QPA_PLATFORM": "xcb"}
-    finally:
-        server.terminate()
-        server.wait()

@@ -21,6 +21,7 @@ from typing import Any
 import pytest
 
 from films import cut_footage, encode
+from screens import NO_SCREEN, a_screen
 
 LAUNCHER = Path(__file__).parents[2] / "offcut"
 
@@ -38,21 +39,10 @@ def cut_films(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
 
 
 @pytest.fixture
-def screen(tmp_path: Path) -> Iterator[dict[str, str]]:
+def screen() -> Iterator[dict[str, str]]:
     """What a program on a screen of its own is given."""
-    with contextlib.suppress(OSError):  # a fresh machine may lack the sockets' folder
-        Path("/tmp/.X11-unix").mkdir(mode=0o1777, exist_ok=True)
-    read, write = os.pipe()
-    with subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=[write],
-        stderr=subprocess.DEVNULL,
-    ) as server:
-        os.close(write)
-        with os.fdopen(read) as said:
-            number = said.readline().strip()
-        yield {**os.environ, "DISPLAY": f":{number}", "QT_QPA_PLATFORM": "xcb"}
-        server.terminate()
+    with a_screen() as given:
+        yield given
 
 
 class Keys:
@@ -118,7 +108,7 @@ def saved(project: Path) -> dict[str, list[tuple[object, ...]]] | None:
 
 
 @pytest.mark.skipif(
-    shutil.which("Xvfb") is None or shutil.which("xdotool") is None,
+    NO_SCREEN or shutil.which("xdotool") is None,
     reason="Xvfb or xdotool is not installed",
 )
 def test_the_window_finds_what_the_command_line_finds(

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import contextlib
-import os
-import shutil
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
 from PySide6.QtGui import QImage
+
+from screens import NO_SCREEN, a_screen
 
 SMOKE = """
 import sys
@@ -28,38 +27,18 @@ sys.exit(status if shown == [True] else 9)
 """
 
 
-@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed")
+@pytest.mark.skipif(NO_SCREEN, reason="Xvfb is not installed")
 def test_the_window_opens_on_a_real_screen(tmp_path: Path) -> None:
-    with contextlib.suppress(OSError):  # a fresh machine may lack the sockets' folder
-        Path("/tmp/.X11-unix").mkdir(mode=0o1777, exist_ok=True)
-    read, write = os.pipe()
-    with subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=[write],
-        stderr=subprocess.PIPE,
-    ) as screen:
-        os.close(write)
-        with os.fdopen(read) as said:
-            number = said.readline().strip()
-        try:
-            env = {
-                **os.environ,
-                "DISPLAY": f":{number}",
-                "QT_QPA_PLATFORM": "xcb",
-                "XDG_CONFIG_HOME": str(tmp_path),
-            }
-            done = subprocess.run(
-                [sys.executable, "-c", SMOKE],
-                env=env,
-                capture_output=True,
-                text=True,
-                timeout=60,
-                check=False,
-            )
-        finally:
-            screen.terminate()
-        assert screen.stderr is not None
-        assert done.returncode == 0, (number, screen.stderr.read(), done.stderr)
+    with a_screen() as screen:
+        done = subprocess.run(
+            [sys.executable, "-c", SMOKE],
+            env=screen | {"XDG_CONFIG_HOME": str(tmp_path)},
+            capture_output=True,
+            text=True,
+            timeout=60,
+            check=False,
+        )
+    assert done.returncode == 0, done.stderr
 
 
 def test_the_demo_is_drawn_to_a_picture(tmp_path: Path) -> None:

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import sys
 import threading
+import time
+from collections.abc import Callable
 
 from PySide6.QtCore import QThread
+
+from offcut.core.machine.memory import give_back
 
 AGAIN_AFTER = 0.5
 """Seconds after which a thread that failed serves again."""
@@ -14,11 +18,24 @@ IDLE = 10.0
 holds its pictures, and those of a large film are many megabytes."""
 
 
+class Idle:
+    """Nothing was asked for since it was made; ``over`` once that is long enough."""
+
+    def __init__(self) -> None:
+        self._until = time.monotonic() + IDLE
+
+    @property
+    def over(self) -> bool:
+        """True after `IDLE` seconds."""
+        return time.monotonic() > self._until
+
+
 class StandingThread(QThread):
     """Serves until it is told to leave; a failure nobody foresaw is told, and it goes on.
 
     A subclass overrides `serve`, which returns once ``leaving`` is set, or when nothing was asked
-    for `IDLE` seconds; `wake`, which ends its waiting, and `let_go`, which closes what it opened.
+    for `IDLE` seconds; `wake`, which ends its waiting, and `let_go`, which closes what it opened
+    and tells whether there was anything: its memory is given back then.
     """
 
     again = True
@@ -34,8 +51,9 @@ class StandingThread(QThread):
     def wake(self) -> None:
         """End a wait of `serve`."""
 
-    def let_go(self) -> None:
-        """Close what was opened; it may be wanted again."""
+    def let_go(self) -> bool:
+        """Close what was opened, which may be wanted again; tell whether there was anything."""
+        return False
 
     def run(self) -> None:
         """Serve, again where it failed."""
@@ -48,12 +66,48 @@ class StandingThread(QThread):
                     self.leaving.wait(AGAIN_AFTER if self.again else 0)
                 if not self.again:
                     return
-                self.let_go()
+                self._give_back()
         finally:
-            self.let_go()
+            self._give_back()
+
+    def _give_back(self) -> None:
+        if self.let_go():
+            give_back()
 
     def leave(self) -> None:
         """Stop, and wait until it has."""
         self.leaving.set()
         self.wake()
         self.wait(20_000)
+
+
+class Standing:
+    """The threads of a part of the window: each begins when it is first wanted, all end with it."""
+
+    def __init__(self) -> None:
+        self._threads: dict[str, StandingThread] = {}
+        self._closed = False
+
+    def begin(
+        self,
+        name: str,
+        make: Callable[[], StandingThread],
+        priority: QThread.Priority = QThread.Priority.InheritPriority,
+    ) -> None:
+        """Have a thread of that name serve, begun anew where it ended by itself."""
+        before = self._threads.get(name)
+        if self._closed or (before is not None and before.isRunning()):
+            return
+        if before is not None:
+            before.wait()
+        self._threads[name] = make()
+        self._threads[name].start(priority)
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._threads
+
+    def close(self) -> None:
+        """End them for good."""
+        self._closed = True
+        while self._threads:
+            self._threads.popitem()[1].leave()

@@ -217,11 +217,12 @@ class DueDecoder(StandingThread):
             if self.leaving.is_set():
                 return
 
-    def let_go(self) -> None:
+    def let_go(self) -> bool:
         with self._lock:
             self._over = True
         for reader in self._readers.values():
             reader.close()
+        return bool(self._readers)
 
     def _opened(self, stretch: PlayedStretch) -> OpenedFilm | None:
         if stretch.film is not None:

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
 from offcut.app.session.picture_budget import PictureBudget
-from offcut.app.session.standing import StandingThread
+from offcut.app.session.standing import Standing, StandingThread
 from offcut.core.errors import OffcutError
 from offcut.core.media.display import display_of
 from offcut.core.media.pictures import rgb_of
@@ -53,8 +53,7 @@ class FilmPictures(QObject):
         self._held: OrderedDict[tuple[str, str], Telling] = OrderedDict()
         self._wanted: OrderedDict[tuple[str, str], Media] = OrderedDict()
         self._lock = threading.Condition()
-        self._worker: _Worker | None = None
-        self._closed = False
+        self._standing = Standing()
 
     def telling(self, media: Media, display: str) -> Telling | None:
         """Return the picture of a film; None while it is not there yet, and it is looked for."""
@@ -64,9 +63,8 @@ class FilmPictures(QObject):
             if held is None and key not in self._wanted:
                 self._wanted[key] = media
                 self._lock.notify_all()
-        if held is None and self._worker is None and not self._closed:
-            self._worker = _Worker(self)
-            self._worker.start(QThread.Priority.LowPriority)
+        if held is None:
+            self._standing.begin("one", lambda: _Worker(self), QThread.Priority.LowPriority)
         return held
 
     def forget(self) -> None:
@@ -109,10 +107,7 @@ class FilmPictures(QObject):
 
     def close(self) -> None:
         """Stop the thread for good."""
-        self._closed = True
-        if self._worker is not None:
-            self._worker.leave()
-            self._worker = None
+        self._standing.close()
 
     def wake(self) -> None:
         """End the worker's waiting."""

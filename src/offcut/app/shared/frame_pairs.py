@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import time
 from collections import OrderedDict
 from dataclasses import dataclass
 from typing import Any
@@ -13,10 +12,9 @@ from av.video.reformatter import VideoReformatter
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
-from offcut.app.session.standing import IDLE, StandingThread
+from offcut.app.session.standing import Idle, Standing, StandingThread
 from offcut.app.shared.picture_workers import image_of
 from offcut.core.errors import OffcutError
-from offcut.core.machine.memory import give_back
 from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm, as_set
 from offcut.core.media.pictures import fit, rgb_of
@@ -52,23 +50,20 @@ class FramePairs(QObject):
         super().__init__()
         self._lock = threading.Condition()
         self._wanted: tuple[Any, Asked, tuple[int, int]] | None = None
-        self._worker: _PairWorker | None = None
-        self._closed = False
+        self._standing = Standing()
 
     def want(self, key: Any, asked: Asked, room: tuple[int, int]) -> None:
         """Ask for two frames, each to fit into so many pixels."""
         with self._lock:
             self._wanted = key, asked, room
             self._lock.notify_all()
-        if self._worker is None and not self._closed:
-            self._worker = _PairWorker(self)
-            self._worker.start(QThread.Priority.NormalPriority)
+        self._standing.begin("one", lambda: _PairWorker(self), QThread.Priority.NormalPriority)
 
     def take(self, leaving: threading.Event) -> tuple[Any, Asked, tuple[int, int]] | None:
         """Wait for what is wanted and return it; None when leaving or idle. For the worker."""
-        until = time.monotonic() + IDLE
+        idle = Idle()
         with self._lock:
-            while not leaving.is_set() and time.monotonic() < until:
+            while not leaving.is_set() and not idle.over:
                 if self._wanted is not None:
                     taken, self._wanted = self._wanted, None
                     return taken
@@ -77,10 +72,7 @@ class FramePairs(QObject):
 
     def close(self) -> None:
         """Stop the thread for good."""
-        self._closed = True
-        if self._worker is not None:
-            self._worker.leave()
-            self._worker = None
+        self._standing.close()
 
     def wake(self) -> None:
         """End the worker's waiting."""
@@ -104,13 +96,12 @@ class _PairWorker(StandingThread):
             images = [self._image(a, room) if a is not None else None for a in asked]
             self._pairs.came.emit(key, *images)
 
-    def let_go(self) -> None:
-        for reader in self._readers.values():
-            if reader is not None:
-                reader.close()
-        if self._readers:
-            self._readers.clear()
-            give_back()
+    def let_go(self) -> bool:
+        opened = [reader for reader in self._readers.values() if reader is not None]
+        for reader in opened:
+            reader.close()
+        self._readers.clear()
+        return bool(opened)
 
     def _image(self, asked: AskedFrame, room: tuple[int, int]) -> QImage | None:
         source = asked.source

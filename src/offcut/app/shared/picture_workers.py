@@ -17,7 +17,6 @@ from PySide6.QtGui import QImage
 
 from offcut.app.session.standing import StandingThread
 from offcut.core.errors import MediaError, OffcutError
-from offcut.core.machine.memory import give_back
 from offcut.core.media.display import Display, display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
@@ -132,8 +131,9 @@ class _Worker(StandingThread):
     def wake(self) -> None:
         self._pictures.wake()
 
-    def let_go(self) -> None:
+    def let_go(self) -> bool:
         self._proxies.close()
+        return False
 
 
 class StandInWorker(_Worker):
@@ -187,7 +187,7 @@ class PictureWorker(_Worker):
         self._kept: Thumbnails | None = None
         self._display: Display | None = None
 
-    def let_go(self) -> None:
+    def let_go(self) -> bool:
         opened = bool(self._readers)
         for _, reader in self._readers.values():
             reader.close()
@@ -197,8 +197,7 @@ class PictureWorker(_Worker):
         self._readers.clear()
         self._disks.clear()
         self._name, self._kept = "", None
-        if opened:
-            give_back()
+        return opened
 
     def _turn_to(self, shown: ShownFilm) -> None:
         """Turn to the film that is shown now."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import time
 from bisect import bisect_right
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
@@ -15,7 +14,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from offcut.app.session.picture_budget import PictureBudget
-from offcut.app.session.standing import IDLE
+from offcut.app.session.standing import Idle, Standing
 from offcut.app.shared.picture_workers import Key, PictureWorker, ShownFilm, StandInWorker
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
@@ -91,8 +90,7 @@ class Pictures(QObject):
         self._wanted: OrderedDict[str, OrderedDict[Key, None]] = OrderedDict()
         self._shown: ShownFilm | None = None
         self._told: ShownFilm | None = None
-        self._worker: PictureWorker | None = None
-        self._stand_in_worker: StandInWorker | None = None
+        self._standing = Standing()
         self._threads = threads
 
     def show_film(
@@ -119,12 +117,10 @@ class Pictures(QObject):
             self._lock.notify_all()
         self.kept = np.zeros(0, np.int64)
         self.steps_kept = False
-        if shown is not None and self._worker is None:
-            self._worker = PictureWorker(self, self._threads, self._small)
-            self._worker.start()
+        if shown is not None:
+            self._standing.begin("one", lambda: PictureWorker(self, self._threads, self._small))
             if not self._small:
-                self._stand_in_worker = StandInWorker(self)
-                self._stand_in_worker.start()
+                self._standing.begin("stand-in", lambda: StandInWorker(self))
 
     @property
     def moving(self) -> bool:
@@ -193,12 +189,7 @@ class Pictures(QObject):
 
     def close(self) -> None:
         """Stop the threads."""
-        if self._stand_in_worker is not None:
-            self._stand_in_worker.leave()
-            self._stand_in_worker = None
-        if self._worker is not None:
-            self._worker.leave()
-            self._worker = None
+        self._standing.close()
 
     def want(self, asker: str, frames: Iterable[int], width: int, height: int) -> None:
         """Say what an asker wants to see now, most wanted first."""
@@ -246,9 +237,9 @@ class Pictures(QObject):
         one on the way is taken, so that nothing is decoded twice. A missing film whose kept
         pictures are not known yet comes alone.
         """
-        until = time.monotonic() + IDLE
+        idle = Idle()
         with self._lock:
-            while not leaving.is_set() and not (self._small and time.monotonic() > until):
+            while not leaving.is_set() and not (self._small and idle.over):
                 shown = self._shown
                 if shown is not None and self._small and shown is not self._told:
                     self._told = shown

@@ -7,6 +7,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +15,10 @@ from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
-from offcut.app.session.standing import IDLE, StandingThread
+from offcut.app.session.standing import Idle, Standing, StandingThread
 from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
 from offcut.core.errors import OffcutError
-from offcut.core.machine.memory import give_back
 from offcut.core.media.display import display_of
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import fit
@@ -71,9 +71,7 @@ class ShotPictures(QObject):
         self._names: dict[int, tuple[Source, str]] = {}
         self._wanted: OrderedDict[str, list[Wanted]] = OrderedDict()
         self._lock = threading.Condition()
-        self._worker: _ShotPictureWorker | None = None
-        self._helper: _ShotPictureWorker | None = None
-        self._closed = False
+        self._standing = Standing()
         self._reading: set[int] = set()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -143,20 +141,13 @@ class ShotPictures(QObject):
             self._wanted[asker] = missing
             if missing:
                 self._lock.notify_all()
-        if self._worker is None and not self._closed and missing:
-            self._worker = _ShotPictureWorker(self)
-            self._worker.start(QThread.Priority.LowPriority)
+        low = QThread.Priority.LowPriority
+        if missing and "one" not in self._standing:
+            self._standing.begin("one", lambda: _ShotPictureWorker(self), low)
         elif len(missing) > MANY and not self.searching and self.lacking > MANY:
-            self._call_help()
-
-    def _call_help(self) -> None:
-        """Let a second thread decode as well, until no place stands empty any more."""
-        if self._closed or (self._helper is not None and self._helper.isRunning()):
-            return
-        if self._helper is not None:
-            self._helper.wait()
-        self._helper = _ShotPictureWorker(self, helping=True)
-        self._helper.start(QThread.Priority.LowPriority)
+            # a second thread decodes as well, until no place stands empty any more
+            helper = partial(_ShotPictureWorker, self, helping=True)
+            self._standing.begin("helper", helper, low)
 
     @property
     def lacking(self) -> int:
@@ -190,13 +181,9 @@ class ShotPictures(QObject):
 
     def close(self) -> None:
         """Stop the thread for good."""
-        self._closed = True
         with self._lock:
             self._wanted.clear()
-        for worker in (self._worker, self._helper):
-            if worker is not None:
-                worker.leave()
-        self._worker = self._helper = None
+        self._standing.close()
 
     def wake(self) -> None:
         """End the worker's waiting."""
@@ -210,7 +197,7 @@ class ShotPictures(QObject):
 
         Who is ``helping`` gets what there is no picture of, and None once there is no such.
         """
-        who, until = id(leaving), time.monotonic() + IDLE
+        who, idle = id(leaving), Idle()
         with self._lock:
             while True:
                 self._reading.discard(who)
@@ -222,7 +209,7 @@ class ShotPictures(QObject):
                 if lists:
                     self._reading.add(who)
                     return _first_of(lists, self._has_none)
-                if time.monotonic() > until:
+                if idle.over:
                     return None
                 self._lock.wait(0.5)
 
@@ -302,18 +289,23 @@ class _ShotPictureWorker(StandingThread):
         self._pictures = pictures
         self._helping = helping
         self.again = not helping
+        self._read = False
 
     def wake(self) -> None:
         self._pictures.wake()
 
+    def let_go(self) -> bool:
+        read, self._read = self._read, False
+        return read
+
     def serve(self) -> None:
-        frames, read = FramePictures(self._pictures.films()), False
+        frames = FramePictures(self._pictures.films())
         try:
             while True:
                 wanted = self._pictures.take(self.leaving, helping=self._helping)
                 if wanted is None:
                     return
-                read = True
+                self._read = True
                 held = self._pictures.held(wanted)
                 began = time.monotonic()
                 if held is None and self._pictures.lacks(wanted):
@@ -327,8 +319,6 @@ class _ShotPictureWorker(StandingThread):
                     self.leaving.wait(min(2.0, SELDOM * took))
         finally:
             frames.close()
-            if read:
-                give_back()
 
     @staticmethod
     def _at_once(frames: FramePictures, wanted: Wanted) -> QImage | None:
