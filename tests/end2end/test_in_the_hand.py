@@ -13,12 +13,12 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
-from offcut.app.session import search_work
 from offcut.app.session.room import Room
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.shared import frame_pairs, pictures, shot_pictures
 from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shell.window import Window
+from offcut.core.errands import searching
 from offcut.core.errors import MediaError
 from offcut.core.model.rules import fault_of_ids
 from offcut.core.model.ticket import ProxyUse
@@ -103,14 +103,14 @@ def test_films_that_could_not_be_searched_say_why_on_their_label_and_in_one_noti
 ) -> None:
     for n in range(3):
         encode(tmp_path / f"{n}.mp4", [*scene(n, 20), *scene(n + 9, 20)])
-    plain = search_work.find_seams
+    plain = searching.find_seams
 
     def failing(film, *words, **more):  # type: ignore[no-untyped-def]
         if film.media.path.endswith("1.mp4"):
             raise MediaError(f"{film.media.path}: its pictures cannot be read")
         return plain(film, *words, **more)
 
-    monkeypatch.setattr(search_work, "find_seams", failing)
+    monkeypatch.setattr(searching, "find_seams", failing)
     window.dialogs.open_paths([tmp_path])
     qtbot.waitUntil(lambda: len(window.session.project.sources) == 3, timeout=20_000)
     qtbot.waitUntil(window.notices.isVisible, timeout=20_000)

@@ -130,13 +130,13 @@ def test_gradual_joins_are_pencil_strokes_over_their_spans() -> None:
     zigzag = strokes[7:]
     assert zigzag[:, 0].tolist() == pytest.approx([7.7, 7.9, 8.1])
     assert zigzag[:, 1:4:2].tolist() == [[0, 1], [1, 0], [0, 1]]
-    assert strokes[0].tolist() == pytest.approx([1.8, 0, 2.2, 1])  # crossing lines
-    assert strokes[1].tolist() == pytest.approx([1.8, 1, 2.2, 0])
+    crossing = {tuple(np.round(stroke, 6).tolist()) for stroke in strokes[:2]}
+    assert crossing == {(1.8, 1.0, 2.2, 0.0), (2.2, 1.0, 1.8, 0.0)}
     vs = strokes[2:6]
-    assert vs[:, 0].min() == pytest.approx(3.8)
-    assert vs[:2, 2].max() < 4.0 < vs[2:, 2].min()  # a gap where it is dark
+    assert vs[:, ::2].min() == pytest.approx(3.8)
+    assert vs[:2, ::2].max() < 4.0 < vs[2:, ::2].min()  # a gap where it is dark
     assert strokes[6].tolist() == pytest.approx([5.8, 0, 6.2, 1])
-    assert join_strokes(lengths, 0.5)[0].tolist() == pytest.approx([1.5, 0, 2.5, 1])
+    assert join_strokes(lengths, 0.5)[0].tolist() == pytest.approx([1.5, 1, 2.5, 0])
 
 
 def test_pages_and_charts_drawn_at_once_keep_our_look() -> None:
