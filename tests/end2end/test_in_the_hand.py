@@ -13,9 +13,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
 
 from films import encode, scene
+from offcut.app.session import standing
 from offcut.app.session.room import Room
 from offcut.app.session.seam_search import SeamSearch
-from offcut.app.shared import frame_pairs, pictures, shot_pictures
 from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shell.window import Window
 from offcut.core.errands import searching
@@ -206,8 +206,7 @@ def test_decoders_that_nobody_asks_of_are_closed(
     s = opened.session
     assert s.source is not None
     film = Path(s.source.media.path)
-    for module in (frame_pairs, pictures, shot_pictures):
-        monkeypatch.setattr(module, "IDLE", 0.1)
+    monkeypatch.setattr(standing, "IDLE", 0.1)
     opened.open_view("board")
     for turn in range(2):
         frame = 70 + turn
