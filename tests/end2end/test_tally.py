@@ -15,9 +15,9 @@ from offcut.app.shell.window import Window
 from offcut.app.views.tally.band_rolls import LOWER, ROLL, UPPER
 from offcut.app.views.tally.lists_page import ListsPage
 from offcut.app.views.tally.originals_page import OriginalsPage
-from offcut.app.views.tally.reference_well import Look
 from offcut.app.views.tally.versions_page import VersionsPage
 from offcut.app.views.tally.view import TallyView
+from offcut.app.views.tally.well_drawing import Look
 from offcut.core.model.shots import shots_of
 from offcut.core.model.verbs.cards import name_shot
 from offcut.core.tally.against_list import Said

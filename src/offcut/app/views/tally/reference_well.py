@@ -5,18 +5,14 @@ or one over the other.
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from enum import StrEnum
-from typing import NamedTuple
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
-    QColor,
     QHideEvent,
     QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QWheelEvent,
 )
@@ -26,33 +22,24 @@ from offcut.app.session.session import Session
 from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.frame_pairs import AskedFrame, FramePairs
 from offcut.app.shared.pair_player import PairPlayer
-from offcut.app.theme import BODY, SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
+from offcut.app.theme import WELL
 from offcut.app.views.tally.paired import Paired
+from offcut.app.views.tally.well_drawing import Look, Looking, WellDrawing
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Source
 from offcut.core.tally.versions.changes import Change
+from offcut.core.tally.versions.lockstep import (
+    Here,
+    frames_at,
+    old_as_new,
+    shown_span,
+    telling_frame,
+)
 from offcut.core.timecode import timecode_from_frame
 
 HEAD, FOOT = 26, 64
 _SOON = 15
 _NEAREST = 8.0
-
-
-class Look(StrEnum):
-    """How two pictures are looked at."""
-
-    BESIDE = "side by side"
-    SPLIT = "split by a line"
-    SWAP = "swapping"
-    DIFFERENCE = "difference"
-    OVER = "one over the other"
-
-
-class Here(NamedTuple):
-    """The frames that are shown: of the old and of the new version, None where there is none."""
-
-    old: int | None
-    new: int | None
 
 
 class ReferenceWell(QWidget):
@@ -105,38 +92,11 @@ class ReferenceWell(QWidget):
 
     # where one is
 
-    def _bounds(self, change: Change) -> tuple[int, int]:
-        """Return the frames of the new version [first, last) over which both are shown; where it is
-        gone, those of the old one.
-        """
-        if change.new is None or change.old is None or change.offset is None:
-            return change.new or change.old or (0, 1)
-        old = change.old[0] - change.offset, change.old[1] - change.offset
-        if change.speed != 1:
-            return change.new
-        return min(change.new[0], old[0]), max(change.new[1], old[1])
-
     @property
     def here(self) -> Here:
         """The frames that are shown."""
-        change = self._tally.change
-        if change is None:
-            return Here(None, None)
-        at = self._bounds(change)[0] + self.frame
-        if change.new is None:
-            return Here(at, None)
-        new = self._inside(self._tally.new, at + self.later)
-        if change.old is None or change.offset is None:
-            return Here(None, new)
-        old = at + change.offset
-        if change.speed != 1:
-            old = change.offset + round((at - change.new[0]) * change.speed)
-        return Here(self._inside(self._tally.old, old), new)
-
-    def _inside(self, source: Source | None, frame: int) -> int | None:
-        """Return a frame, None where a film does not go so far."""
-        outside = source is not None and not 0 <= frame < source.media.frames
-        return None if outside else frame
+        at = frames_at(self._tally.change, self.frame, self.later)
+        return Here(_inside(self._tally.old, at.old), _inside(self._tally.new, at.new))
 
     @property
     def later_name(self) -> str:
@@ -149,7 +109,7 @@ class ReferenceWell(QWidget):
         change = self._tally.change
         if change is None:
             return 0
-        first, last = self._bounds(change)
+        first, last = shown_span(change)
         return last - first
 
     def go_to(self, frame: int) -> None:
@@ -221,27 +181,10 @@ class ReferenceWell(QWidget):
             self.stop()
             self._of = now
             self.later = 0
-            self.frame = self._telling_frame(change) if change is not None else 0
+            self.frame = telling_frame(change) if change is not None else 0
             self.moved.emit()
         self._ask_soon()
         self.update()
-
-    def _telling_frame(self, change: Change) -> int:
-        """Return the frame to begin with: at the end that changed, else the middle."""
-        first, last = self._bounds(change)
-        if change.old is None or change.new is None or change.offset is None:
-            return (last - first) // 2
-        held = (
-            max(change.new[0], change.old[0] - change.offset) - first,
-            min(change.new[1], change.old[1] - change.offset) - first,
-        )
-        if change.speed != 1 or held[1] <= held[0]:
-            return (last - first) // 2
-        if change.head and not change.tail:
-            return held[0]
-        if change.tail and not change.head:
-            return held[1] - 1
-        return sum(held) // 2
 
     # pictures
 
@@ -363,140 +306,48 @@ class ReferenceWell(QWidget):
         painter.setBrush(WELL)
         painter.drawRoundedRect(QRectF(self.rect()), 5, 5)
         change = self._tally.change
-        if change is None:
-            return
-        rooms = self._rooms()
-        self._paint_words(painter, rooms)
-        old, new = self._images
-        if self.look is Look.BESIDE:
-            frames = self.here.old, self.here.new
-            said = self._tally.said_of(change)
-            for image, room, why, frame in zip((old, new), rooms, said, frames, strict=True):
-                on_its_way = self._being_read and frame is not None
-                self._paint_picture(painter, image, room, "" if on_its_way else why)
-        else:
-            self._paint_together(painter, rooms[0], old, new)
-        self._paint_track(painter, change)
+        if change is not None:
+            self._paint(WellDrawing(painter, self.looking), change)
 
-    def _paint_words(self, painter: QPainter, rooms: tuple[QRectF, QRectF]) -> None:
-        here, tally = self.here, self._tally
-        middle = Qt.AlignmentFlag.AlignVCenter
-        beside = self.look is Look.BESIDE
-        for n, (words, source, frame) in enumerate(
-            (
-                (tally.names[0], tally.old, here.old),
-                (tally.names[1], tally.new, here.new),
-            )
-        ):
-            line = QRectF(rooms[n].left(), 0, rooms[n].width(), HEAD)
-            align = middle if beside or n == 0 else middle | Qt.AlignmentFlag.AlignRight
-            said = f"{words}  {_words_of(source, frame)}" if tally.new is not None else words
-            painter.setFont(font(SMALL, mono=True))
-            dim = self.look is Look.SWAP and bool(n) != self.swapped
-            painter.setPen(WELL_FAINT if dim else WELL_TEXT)
-            painter.drawText(line, align, said)
-
-    def _paint_picture(
-        self, painter: QPainter, image: QImage | None, room: QRectF, why: str
-    ) -> None:
-        if image is None:
-            painter.setPen(WELL_FAINT if "\n" not in why else WELL_TEXT)
-            painter.setFont(font(BODY))
-            inside = room.adjusted(12, 0, -12, 0)
-            painter.drawText(inside, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, why)
-            return
-        place, part = self._placed(image, room)
-        painter.drawImage(place, image, part)
-
-    def _placed(self, image: QImage, room: QRectF) -> tuple[QRectF, QRectF]:
-        """Return where an image is drawn in a room, and which part of it."""
-        size = image.size().scaled(room.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
-        place = QRectF(0, 0, size.width(), size.height())
-        place.moveCenter(room.center())
-        wide, high = image.width() / self.nearer, image.height() / self.nearer
-        part = QRectF(
-            self._centre.x() * image.width() - wide / 2,
-            self._centre.y() * image.height() - high / 2, wide, high,
+    @property
+    def looking(self) -> Looking:
+        """How both are looked at now."""
+        return Looking(
+            self.look, self.gain, self.share, self.split, self.swapped, self.nearer, self._centre,
+            self.devicePixelRatioF(),
         )  # fmt: skip
-        return place, part
 
-    def _paint_together(
-        self, painter: QPainter, room: QRectF, old: QImage | None, new: QImage | None
-    ) -> None:
-        if old is None or new is None:
-            self._paint_picture(painter, old if old is not None else new, room, "")
-            return
-        place, part = self._placed(old, room)
-        new_part = self._placed(new, room)[1]
-        if self.look is Look.SWAP:
-            image, shown = (new, new_part) if self.swapped else (old, part)
-            painter.drawImage(place, image, shown)
-        elif self.look is Look.SPLIT:
-            painter.drawImage(place, old, part)
-            x = place.left() + self.split * place.width()
-            painter.save()
-            painter.setClipRect(QRectF(x, place.top(), place.right() - x, place.height()))
-            painter.drawImage(place, new, new_part)
-            painter.restore()
-            painter.setPen(QPen(QColor("#FFFFFF"), 1.5))
-            painter.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
-        elif self.look is Look.OVER:
-            painter.drawImage(place, old, part)
-            painter.setOpacity(self.share)
-            painter.drawImage(place, new, new_part)
-            painter.setOpacity(1.0)
+    def _paint(self, drawing: WellDrawing, change: Change) -> None:
+        here, tally, rooms = self.here, self._tally, self._rooms()
+        old, new = self._images
+        for n, (source, frame) in enumerate(((tally.old, here.old), (tally.new, here.new))):
+            of = tally.names[n]
+            words = f"{of}  {_words_of(source, frame)}" if tally.new is not None else of
+            drawing.words(words, n, QRectF(rooms[n].left(), 0, rooms[n].width(), HEAD))
+        if self.look is Look.BESIDE:
+            said = tally.said_of(change)
+            for image, room, why, at in zip((old, new), rooms, said, here, strict=True):
+                on_its_way = self._being_read and at is not None
+                drawing.picture(image, room, "" if on_its_way else why)
         else:
-            size = place.size().toSize() * self.devicePixelRatioF()
-            painter.drawImage(place, _difference(old, part, new, new_part, size, self.gain))
+            drawing.together(rooms[0], old, new)
+        marks = self._marks(change)
+        drawing.track(
+            change, self._track(), self.frame, marks, tally.told(change).words, _about(self)
+        )
 
-    def _paint_track(self, painter: QPainter, change: Change) -> None:
-        """Draw the shot as long as it is in both, what changed in wax, and where one is."""
-        first, last = self._bounds(change)
-        line = self._track()
-        each = line.width() / max(1, last - first)
-
-        def across(span: tuple[int, int]) -> tuple[float, float]:
-            return line.left() + (span[0] - first) * each, (span[1] - span[0]) * each
-
-        painter.setPen(Qt.PenStyle.NoPen)
-        tied = change.old is not None and change.new is not None and change.offset is not None
-        spans = [(change.new or change.old or (0, 1), WELL_FAINT)]
-        if tied and change.speed == 1:
-            assert change.old is not None
-            assert change.new is not None
-            assert change.offset is not None
-            old = change.old[0] - change.offset, change.old[1] - change.offset
-            held = max(old[0], change.new[0]), min(old[1], change.new[1])
-            spans = [((first, last), WAX), (held, QColor("#8C8C8C"))]
-        for side, lead in enumerate((change.offset if tied and change.speed == 1 else None, 0)):
+    def _marks(self, change: Change) -> tuple[list[int], list[int]]:
+        """Return the joins inside both shots, as frames of what is shown."""
+        first, last = shown_span(change)
+        found: list[list[int]] = []
+        for side, lead in enumerate((change.offset if old_as_new(change) else None, 0)):
+            marks = self._tally.marks(side)
             if lead is None:
+                found.append([])
                 continue
-            painter.setBrush(WELL_FAINT)
-            for at in self._marks(side, first + lead, last + lead):
-                x = across((at - lead, at - lead))[0]
-                top = line.center().y() + (3 if side else -11)
-                painter.drawRect(QRectF(x - 0.75, top, 1.5, 8))
-        for span, colour in spans:
-            x, wide = across(span)
-            painter.setBrush(colour)
-            painter.drawRoundedRect(QRectF(x, line.center().y() - 3, max(2.0, wide), 6), 3, 3)
-        x = line.left() + (self.frame + 0.5) * each
-        painter.fillRect(QRectF(x - 1, line.top(), 2, line.height()), QColor("#FFFFFF"))
-        painter.setFont(font(SMALL))
-        painter.setPen(WELL_TEXT)
-        words = QRectF(line.left(), line.bottom() + 2, line.width(), 18)
-        said = self._tally.told(change).words
-        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, said)
-        painter.setPen(WELL_FAINT)
-        about = _about(self)
-        right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(words, right, about)
-        painter.setPen(WELL_LINE)
-
-    def _marks(self, side: int, first: int, last: int) -> list[int]:
-        """Return the joins of a side within frames, not those at which they end."""
-        marks = self._tally.marks(side)
-        return list(marks[bisect_right(marks, first) : bisect_left(marks, last)])
+            low, high = bisect_right(marks, first + lead), bisect_left(marks, last + lead)
+            found.append([mark - lead for mark in marks[low:high]])
+        return found[0], found[1]
 
     def _track(self) -> QRectF:
         return QRectF(24, self.height() - FOOT + 10, self.width() - 48, 26)
@@ -571,32 +422,16 @@ def _about(well: ReferenceWell) -> str:
     return ", ".join(said)
 
 
+def _inside(source: Source | None, frame: int | None) -> int | None:
+    """Return a frame, None where a film does not go so far."""
+    if frame is None or (source is not None and not 0 <= frame < source.media.frames):
+        return None
+    return frame
+
+
 def _words_of(source: Source | None, frame: int | None) -> str:
     if source is None or frame is None:
         return "not there"
     media = source.media
     frame = min(max(0, frame), media.frames - 1)
     return timecode_from_frame(media.start + frame, media.rate, media.drop)
-
-
-def _difference(
-    old: QImage, old_part: QRectF, new: QImage, new_part: QRectF, size: QSize, gain: float
-) -> QImage:
-    """Return how far two pictures differ, made stronger, in grey for the same."""
-    made = QImage(size, QImage.Format.Format_RGB32)
-    made.fill(QColor("#000000"))
-    painter = QPainter(made)
-    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-    whole = QRectF(0, 0, size.width(), size.height())
-    painter.drawImage(whole, old, old_part)
-    painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Difference)
-    painter.drawImage(whole, new, new_part)
-    painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Plus)
-    done, wanted = 1.0, max(1.0, gain)
-    while done < wanted:
-        again = made.copy()
-        painter.setOpacity(min(1.0, wanted / done - 1.0))
-        painter.drawImage(0, 0, again)
-        done *= 2
-    painter.end()
-    return made

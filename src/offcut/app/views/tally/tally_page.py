@@ -28,7 +28,8 @@ from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, number, pane
 from offcut.app.views.tally.change_rows import ChangeRows
 from offcut.app.views.tally.paired import Paired
-from offcut.app.views.tally.reference_well import Look, ReferenceWell
+from offcut.app.views.tally.reference_well import ReferenceWell
+from offcut.app.views.tally.well_drawing import Look
 from offcut.core.lists.registry import reading_endings
 
 LEFT, RIGHT = 282, 252
