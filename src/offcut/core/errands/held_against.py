@@ -25,9 +25,8 @@ from offcut.core.model.source import Source
 from offcut.core.model.verbs.sources import copy_source
 from offcut.core.rhythm.length_files import list_at_its_rate
 from offcut.core.store.project_file import SUFFIX, read_project
-from offcut.core.tally.fitting import found_fit
-from offcut.core.tally.joins import joins_of
 from offcut.core.tally.sides import Side, side_of
+from offcut.core.tally.taking import Taking
 from offcut.core.tally.versions.by_list import lists_compared, places_compared
 from offcut.core.tally.versions.carrying import Carried, carried_over
 from offcut.core.tally.versions.changes import Comparison, Span
@@ -190,9 +189,9 @@ def _laid_together(old: Held, new: Held) -> tuple[list[Span], list[Span]]:
     listed = old.listed or new.listed
     assert source is not None
     assert listed is not None
-    joins = joins_of(listed)
-    offset = found_fit(joins, source, drop=listed.drop).offset
-    frames = [j.frame - offset for j in joins.joins]
+    taking = Taking(listed)
+    offset = taking.laid(source).offset
+    frames = [j.frame - offset for j in taking.joins.joins]
     inside = [f for f in frames if source.start < f < source.end]
     if not inside:
         raise OffcutError(f"{listed.path}: no join of it falls on {source.media.path}")

@@ -54,8 +54,8 @@ class Taking:
             return bool(self.listed.events or self.listed.markers)
         return bool(self.joins.joins) if use in CUTTING else bool(self.listed.events)
 
-    def laid(self, source: Source, use: Use) -> Fit:
-        """Return how it lies on a film, found by itself."""
+    def laid(self, source: Source, use: Use = Use.TOGETHER) -> Fit:
+        """Return how it lies on a film, found by itself; whoever ties a list to one asks here."""
         if use is Use.MARKERS or not self.joins.joins:
             return found_place(self.listed, source.media)
         return found_fit(self.joins, source, drop=self.listed.drop)

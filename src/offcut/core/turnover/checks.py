@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 from pathlib import Path
+from typing import NamedTuple
 
 from offcut.core.errors import TimecodeError
 from offcut.core.lists.outgoing import record_start_of
@@ -57,51 +58,89 @@ def checked(
     ``films`` are those that are there, by the ids of their sources; ``copying`` tells for each
     shot what copying its packets would give, where that is asked for.
     """
-    found: list[Remark] = []
-    stop, look, said = Weight.STOP, Weight.LOOK, Weight.SAID
-    asked = plan.asked
+    asked = _Asked(plan, folder, films, copying)
+    found = [remark for remarks in REMARKS for remark in remarks(asked)]
+    order = list(Weight)
+    return tuple(sorted(found, key=lambda f: order.index(f.weight)))
+
+
+class _Asked(NamedTuple):
+    """What is checked, as `checked` has it."""
+
+    plan: Plan
+    folder: Path | None
+    films: Mapping[int, OpenedFilm]
+    copying: Sequence[Copying] | None
+
+
+def _nothing(asked: _Asked) -> list[Remark]:
+    """Say where nothing goes, or what of it cannot."""
+    plan, found = asked.plan, []
     if not plan.items:
-        found.append(Remark(stop, "No shot goes: choose other shots"))
+        found.append(Remark(Weight.STOP, "No shot goes: choose other shots"))
     elif not plan.outputs:
-        found.append(Remark(stop, "Nothing is asked for: choose a list, movies or pictures"))
+        words = "Nothing is asked for: choose a list, movies or pictures"
+        found.append(Remark(Weight.STOP, words))
     if plan.problem:
-        found.append(Remark(stop, plan.problem[0].upper() + plan.problem[1:]))
+        found.append(Remark(Weight.STOP, plan.problem[0].upper() + plan.problem[1:]))
     if plan.gone:
         places = "1 place shows" if plan.gone == 1 else f"{plan.gone} places show"
         words = f"{places} no shot now: the seam that opened it does not count"
-        found.append(Remark(look, words))
-    found += _timecode(plan)
-    for source in plan.sources:
-        film = films.get(source.id)
+        found.append(Remark(Weight.LOOK, words))
+    return found
+
+
+def _films(asked: _Asked) -> list[Remark]:
+    """Say what is odd with each film, and not settled about its shots."""
+    found = []
+    for source in asked.plan.sources:
+        film = asked.films.get(source.id)
         if film is None:
-            found.append(_missing(plan, source))
+            found.append(_missing(asked.plan, source))
         else:
-            found += _oddities(plan, source, film)
-        found += _shots(plan, source)
+            found += _oddities(asked.plan, source, film)
+        found += _shots(asked.plan, source)
+    return found
+
+
+def _framing(asked: _Asked) -> list[Remark]:
+    """Say where a framing that is asked for is not applied."""
+    plan, found = asked.plan, []
+    if not plan.asked.framing:
+        return []
     framed = [s for s in plan.sources if s.framing]
-    if asked.framing and plan.way is not None and not plan.way.codec and framed:
-        found.append(Remark(look, "Copied packets hold the whole picture: no framing is applied"))
-    if asked.framing and plan.needs_films and not framed:
-        found.append(Remark(said, "No framing is set: movies and pictures hold it whole"))
-    found += _place(plan, folder)
-    found += _order(plan)
-    if any(f.originals for f in plan.formats):
-        bare = sum(i.shot.card.original is None for i in plan.items)
-        if bare:
-            what = f"{many(bare, 'shot')} without an original"
-            found.append(Remark(look, f"{what}: the list points at this film there"))
-    found += _forms(plan)
-    if copying is not None and plan.way is not None and not plan.way.codec:
-        found += _copying(plan, copying)
-    short = [i for i in plan.items if i.short]
-    if short and (asked.handles or 0):
-        names = ", ".join(f"shot {i.shot.number}" for i in short[:3])
-        more = ", …" if len(short) > 3 else ""
-        words = f"Handles are cut short by the film’s ends at {names}{more}"
-        found.append(_at(said, words, short[0]))
-    found += [Remark(said, m[0].upper() + m[1:]) for m in plan.mended]
-    order = list(Weight)
-    return tuple(sorted(found, key=lambda f: order.index(f.weight)))
+    if plan.way is not None and not plan.way.codec and framed:
+        words = "Copied packets hold the whole picture: no framing is applied"
+        found.append(Remark(Weight.LOOK, words))
+    if plan.needs_films and not framed:
+        words = "No framing is set: movies and pictures hold it whole"
+        found.append(Remark(Weight.SAID, words))
+    return found
+
+
+def _originals(asked: _Asked) -> list[Remark]:
+    """Say how many shots a list of originals has none for."""
+    bare = sum(i.shot.card.original is None for i in asked.plan.items)
+    if not bare or not any(f.originals for f in asked.plan.formats):
+        return []
+    what = f"{many(bare, 'shot')} without an original"
+    return [Remark(Weight.LOOK, f"{what}: the list points at this film there")]
+
+
+def _handles(asked: _Asked) -> list[Remark]:
+    """Say where the film's ends cut handles short."""
+    short = [i for i in asked.plan.items if i.short]
+    if not short or not asked.plan.asked.handles:
+        return []
+    names = ", ".join(f"shot {i.shot.number}" for i in short[:3])
+    more = ", …" if len(short) > 3 else ""
+    words = f"Handles are cut short by the film’s ends at {names}{more}"
+    return [_at(Weight.SAID, words, short[0])]
+
+
+def _mended(asked: _Asked) -> list[Remark]:
+    """Say what of the names was mended."""
+    return [Remark(Weight.SAID, m[0].upper() + m[1:]) for m in asked.plan.mended]
 
 
 def _forms(plan: Plan) -> list[Remark]:
@@ -282,7 +321,7 @@ def _order(plan: Plan) -> list[Remark]:
 
 
 def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Remark]:
-    if not copying:
+    if not copying or plan.way is None or plan.way.codec:
         return []
     exact = sum(c.exact for c in copying)
     if exact == len(copying):
@@ -299,3 +338,19 @@ def _copying(plan: Plan, copying: Sequence[Copying]) -> list[Remark]:
     )
     first = next(i for i, c in zip(plan.items, copying, strict=True) if not c.exact)
     return [_at(Weight.LOOK, words, first)]
+
+
+REMARKS: tuple[Callable[[_Asked], list[Remark]], ...] = (
+    _nothing,
+    lambda asked: _timecode(asked.plan),
+    _films,
+    _framing,
+    lambda asked: _place(asked.plan, asked.folder),
+    lambda asked: _order(asked.plan),
+    _originals,
+    lambda asked: _forms(asked.plan),
+    lambda asked: _copying(asked.plan, asked.copying or ()),
+    _handles,
+    _mended,
+)
+"""All that is remarked on, in this order among those as grave; a new remark is a line here."""

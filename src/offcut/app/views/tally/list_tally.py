@@ -23,8 +23,8 @@ from offcut.core.tally.against_list import (
     take_film_side,
     take_list_side,
 )
-from offcut.core.tally.fitting import found_fit
-from offcut.core.tally.joins import Joins, joins_of
+from offcut.core.tally.joins import Joins
+from offcut.core.tally.taking import Taking
 from offcut.core.tally.versions.changes import Change, What
 from offcut.core.timecode import timecode_from_frame
 from offcut.core.words import many
@@ -48,10 +48,11 @@ class _Laid:
 
 
 def _laid(listed: ReadList, source: Source) -> _Laid:
-    joins = joins_of(listed)
+    taking = Taking(listed)
+    joins = taking.joins
     if not joins.joins:
         return _Laid(listed, joins, 0, _STEADY)
-    offset = found_fit(joins, source, drop=listed.drop).offset
+    offset = taking.laid(source).offset
     return _Laid(listed, joins, offset, lies_of(joins, source, offset))
 
 
