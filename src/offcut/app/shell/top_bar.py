@@ -56,6 +56,10 @@ class ViewTab(QToolButton):
             painter.drawLine(int(x - wide), int(y + 1), int(x + wide), int(y - 1))
 
 
+_BETWEEN, _LEAST_WORDS = 60, 70
+"""Pixels between what stands beside the tabs, and those that words under way always have."""
+
+
 class TopBar(QWidget):
     """The bar over everything. ``view_chosen`` tells which view, ``recent_chosen`` which file."""
 
@@ -133,11 +137,11 @@ class TopBar(QWidget):
         self._job_stop.clicked.connect(self._actions["stop"].trigger)
         for part in (self._job_words, self._job_bar, self._job_stop):
             row.addWidget(part)
-        finder = QToolButton()
-        finder.setText("Find a command")
-        finder.setToolTip(self._actions["finder"].toolTip())
-        finder.clicked.connect(self._actions["finder"].trigger)
-        row.addWidget(finder)
+        self._finder = QToolButton()
+        self._finder.setText("Find a command")
+        self._finder.setToolTip(self._actions["finder"].toolTip())
+        self._finder.clicked.connect(self._actions["finder"].trigger)
+        row.addWidget(self._finder)
         return right
 
     def _fill_menu(self) -> None:
@@ -211,7 +215,7 @@ class TopBar(QWidget):
         self._told = job
         self._words_told = 0.0
         if job is not None:
-            self._job_words.setText(job.words)
+            self._say(job.words)
             self._job_bar.set_share(0.0)
             job.progressed.connect(self._progress)
             self._clock.start()
@@ -223,7 +227,7 @@ class TopBar(QWidget):
         job = self._told
         if job is not None and not self._words_told:
             taken = round(time.monotonic() - job.began)
-            self._job_words.setText(f"{job.words}, {taken} s so far")
+            self._say(job.words, f", {taken} s so far")
 
     def _progress(self, done: int, whole: int) -> None:
         job = self._told
@@ -235,4 +239,15 @@ class TopBar(QWidget):
             return  # other words lay the bar out anew
         self._words_told = now
         left = time_left((now - job.began) / max(1, done) * (whole - done))
-        self._job_words.setText(f"{job.words}, {left}" if left else job.words)
+        self._say(job.words, f", {left}" if left else "")
+
+    def _say(self, words: str, time: str = "") -> None:
+        """Say what is under way in the room beside the tabs, which stay where they are."""
+        self._job_words.setToolTip(plain(words + time))
+        metrics = self._job_words.fontMetrics()
+        beside = sum(part.sizeHint().width() for part in (self._job_stop, self._finder))
+        tabs = sum(tab.sizeHint().width() for tab in self.tabs.values())
+        room = (self.width() - tabs) // 2 - beside - self._job_bar.width() - _BETWEEN
+        room = max(_LEAST_WORDS, room - metrics.horizontalAdvance(time))
+        shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)
+        self._job_words.setText(shown + time)
