@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
 
 from added import looked_for_anew, put_in_place, shown_files
 from offcut.app.shell.window import Window
@@ -140,6 +141,15 @@ def test_what_does_not_fit_is_left_out_and_told(
     assert [s.frame for s in plain.seams if s.score >= 50] == [40, 75, 120]
     assert "grey" not in displays()
     assert "“files” of offcut.list_forms cannot be used" in told
+
+
+def test_the_window_says_once_what_was_left_out(
+    broken: Path, monkeypatch: pytest.MonkeyPatch, window: Window, qtbot: QtBot
+) -> None:
+    told: list[str] = []
+    window.session.lost.connect(told.append)
+    qtbot.waitUntil(lambda: any("“gone” of offcut.list_forms" in w for w in told), timeout=8000)
+    assert len(told) == len(set(told)) >= 4
 
 
 def test_a_view_that_falls_leaves_the_window_as_it_was(broken: Path, window: Window) -> None:

@@ -60,7 +60,10 @@ from offcut.app.shell.views import OURS, views
 from offcut.app.theme import apply_theme, system_theme, theme
 from offcut.app.views.description import View, ViewContext, ViewPage
 from offcut.core.lists.incoming import ReadList
+from offcut.core.lists.registry import formats
 from offcut.core.machine.added import VIEWS, leave_out, left_out
+from offcut.core.measure.registry import measurers
+from offcut.core.media.display import displays
 from offcut.core.model.orders import shot_of
 from offcut.core.model.project import ShotRef
 from offcut.core.words import many
@@ -68,6 +71,8 @@ from offcut.core.words import many
 _BY_KEYS = Qt.FocusPolicy.TabFocus
 _TYPED_IN = (QLineEdit, QPlainTextEdit, QSpinBox)
 FIRST_VIEW = "seams"
+LEFT_OUT_AFTER = 2000
+"""Milliseconds until what packages add is looked at: nobody waits for it at the start."""
 
 
 class Window(QMainWindow):
@@ -146,12 +151,17 @@ class Window(QMainWindow):
                 f"{many(len(mended), 'setting')} made no sense and are as they were at first: "
                 f"{', '.join(mended[:5])}{' …' if len(mended) > 5 else ''}"
             )
-        for words in left_out():
-            s.lost.emit(words)
+        QTimer.singleShot(LEFT_OUT_AFTER, self, self._tell_left_out)
         self.ribbon.setFocus()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._focus_moved)
+
+    def _tell_left_out(self) -> None:
+        """Say what other packages add that cannot be used."""
+        formats(), measurers(), displays()
+        for words in left_out():
+            self.session.lost.emit(words)
 
     # what can be done
 
