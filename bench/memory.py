@@ -14,9 +14,9 @@ import av
 import numpy as np
 
 from films import HOME, Shelf, any_shot
-from offcut.core.errands.seams import JUDGES
 from offcut.core.judge.judge import seams_found
 from offcut.core.measure.crew import crew
+from offcut.core.measure.measuring import JUDGES
 from offcut.core.measure.signals import ARRAYS, Signals
 from offcut.core.model.project import Project
 from offcut.core.model.shots import shots_of, yield_of

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import ast
+import importlib
+import importlib.util
 import re
 import subprocess
 import sys
@@ -35,3 +38,16 @@ def test_each_walk_names_a_file_once_and_few_of_the_app() -> None:
         assert len(files) == len(set(files)), walk
         assert sum(file.startswith("app/") for file in files) <= 8, walk
         assert all((HERE / "src" / "offcut" / file).is_file() for file in files), walk
+
+
+def test_what_benches_and_tools_import_is_there() -> None:
+    """They are run by hand: what moves must not leave them behind."""
+    for script in (*(HERE / "bench").glob("*.py"), *(HERE / "tools").glob("*.py")):
+        for node in ast.walk(ast.parse(script.read_text())):
+            if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("offcut"):
+                module = importlib.import_module(node.module or "")
+                for name in (alias.name for alias in node.names):
+                    there = hasattr(module, name) or importlib.util.find_spec(
+                        f"{node.module}.{name}"
+                    )
+                    assert there, f"{script.name}: {node.module} has no {name}"
