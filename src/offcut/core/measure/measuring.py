@@ -38,13 +38,8 @@ other’s way."""
 class Measuring(Protocol):
     """Something that measures.
 
-    Attributes: ``shows_pictures`` whether what watches a pass sees its pictures: elsewhere they are
-    decoded and stay there, and whoever wants them decodes what is looked at; ``each`` what the
-    windows of a film are judged by, used as `map`.
+    Attributes: ``each`` what the windows of a film are judged by, used as `map`.
     """
-
-    @property
-    def shows_pictures(self) -> bool: ...
 
     @property
     def each(self) -> Callable[..., Any]: ...
@@ -63,7 +58,8 @@ class Measuring(Protocol):
         """Yield the signals of frames [start, end) run by run, in order.
 
         They are those of the whole film: reading begins earlier. Ends early once ``stop`` is set.
-        ``watches`` make what sees the pictures on the way, where they are shown. Raises MediaError.
+        ``watches`` make what sees the pictures on the way, where they are decoded in this process:
+        elsewhere they stay, and whoever wants them decodes what is looked at. Raises MediaError.
         """
 
     def close(self) -> None:
@@ -73,7 +69,6 @@ class Measuring(Protocol):
 class OnThisThread:
     """Measures on the thread that asks, and on no other."""
 
-    shows_pictures = True
     each: Callable[..., Any] = map
 
     def measured(
@@ -100,8 +95,6 @@ class OnThreads:
     """Measures on threads, each with a decoder of its own: one on one core wastes nothing on
     handing pictures between threads. The thread that asks only puts things in order.
     """
-
-    shows_pictures = True
 
     def __init__(self, threads: int = 0, *, gently: bool = False) -> None:
         """``threads`` 0 for every core; ``gently`` where nobody waits for it."""
@@ -156,10 +149,10 @@ class OnThreads:
                 prepared.close()
 
 
-def measuring_on(threads: int = 0, *, gently: bool = False) -> OnThisThread | OnThreads:
+def measuring_on(threads: int = 0) -> OnThisThread | OnThreads:
     """Return what measures on so many threads of this machine; 0 for every core."""
     threads = threads or cores()
-    return OnThisThread() if threads == 1 and not gently else OnThreads(threads, gently=gently)
+    return OnThisThread() if threads == 1 else OnThreads(threads)
 
 
 @contextmanager

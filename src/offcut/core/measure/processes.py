@@ -30,8 +30,6 @@ _WAIT = 0.2
 class OnProcesses:
     """Measures on processes. They are started at the first film and stay until it is closed."""
 
-    shows_pictures = False
-
     def __init__(self, processes: int = 0) -> None:
         """``processes`` 0 for one a core."""
         self._many = processes or cores()

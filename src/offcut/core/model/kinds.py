@@ -39,11 +39,6 @@ class KindOfJoin:
     custom: bool = False
     told: bool = False
 
-    @property
-    def word(self) -> str:
-        """What it is called on screen, in lists and on the command line."""
-        return self.kind.value
-
 
 KINDS: Mapping[Kind, KindOfJoin] = MappingProxyType(
     {

@@ -83,8 +83,7 @@ class BoardShots(QObject):
         self.looks: dict[ShotRef, tuple[tuple[int, int], ShotLook]] = {}
         self._anchor: Key | None = None
         self._like: ShotRef | None = None
-        self._shown: object = None
-        self._shown_else: object = None
+        self._shown: tuple[object, ...] | None = None
         self._rows_of: object = None
         self.alive: Callable[[], bool] = lambda: True
         session.changed.connect(self.refresh)
@@ -96,7 +95,7 @@ class BoardShots(QObject):
         self.film, self.group = 0, EVERY
         self.chosen, self.current, self._anchor = (), None, None
         self.looks.clear()
-        self._shown = self._shown_else = None
+        self._shown = None
 
     # what is shown
 
@@ -118,14 +117,14 @@ class BoardShots(QObject):
         )  # fmt: skip
         if told == self._shown:
             return
+        # where only the films are others, and nothing asked for all to be worked out anew
+        only_films = self._shown is not None and told[1:] == self._shown[1:]
         self._shown = told
         before = self.all_rows
         if (project.sources, self.film) != self._rows_of:
             self._rows_of = project.sources, self.film
             self.all_rows = rows_of(project, self.film)
-        told_else = told[1:]
-        renamed = self._renamed(before) if told_else == self._shown_else else None
-        self._shown_else = told_else
+        renamed = self._renamed(before) if only_films else None
         if renamed is not None:
             self._put(renamed)
             return
