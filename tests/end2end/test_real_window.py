@@ -23,6 +23,7 @@ import pytest
 from films import cut_footage, encode
 from screens import NO_SCREEN, a_screen
 
+FALLS_TELL = {"PYTHONFAULTHANDLER": "1"}
 LAUNCHER = Path(__file__).parents[2] / "offcut"
 
 
@@ -126,7 +127,12 @@ def test_the_window_finds_what_the_command_line_finds(
         ) as detecting,
         subprocess.Popen(
             [str(LAUNCHER), *map(str, cut_films)],
-            env={**screen, **own, "XDG_CACHE_HOME": str(tmp_path / "warm")},
+            env={
+                **screen,
+                **own,
+                "XDG_CACHE_HOME": str(tmp_path / "warm"),
+                "PYTHONFAULTHANDLER": "1",
+            },
             stderr=subprocess.PIPE,
             text=True,
         ) as window,
@@ -153,12 +159,15 @@ def test_the_window_finds_what_the_command_line_finds(
             frames = Counter(s[0] for s in expected[cut_films[0].name])
             assert max(frames.values()) == 2, "no cut and mix lie at one frame: it is not tried"
             # again, and over nothing but what was kept: the same
+            project.unlink()  # what is read below was written after it was found again
             keys.to("minute.*Offcut")
             keys.press("ctrl+r")
             until(found, "found again")
             assert saved(project) == expected
             keys.press("ctrl+q")
-            assert window.wait(30) == 0
+            ended = window.wait(30)
+            assert window.stderr is not None
+            assert ended == 0, window.stderr.read()
         finally:
             window.kill()
             detecting.kill()

@@ -23,7 +23,7 @@ class Brief(Window):
         QTimer.singleShot(0, lambda: (shown.append(self.windowHandle() is not None), self.close()))
 main.Window = Brief
 status = main.run_window()
-sys.exit(status if shown == [True] else 9)
+main.leave(status if shown == [True] else 9)
 """
 
 

@@ -18,12 +18,12 @@ def add_open(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
 
 
 def _run_window(call: argparse.Namespace) -> int:
-    from offcut.app.shell.main import run_window
+    from offcut.app.shell.main import leave, run_window
 
-    return run_window(call.files)
+    leave(run_window(call.files))
 
 
 def _run_demo(call: argparse.Namespace) -> int:
-    from offcut.app.shell.main import run_demo
+    from offcut.app.shell.main import leave, run_demo
 
-    return run_demo(screenshot=call.screenshot, theme=call.theme)
+    leave(run_demo(screenshot=call.screenshot, theme=call.theme))

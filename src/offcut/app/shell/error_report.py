@@ -21,6 +21,11 @@ def log_file() -> Path:
     return Path(platformdirs.user_state_path("offcut")) / "offcut.log"
 
 
+def fall_file() -> Path:
+    """Return where a fall of the whole process is written: what each thread did then."""
+    return log_file().with_name("fall.txt")
+
+
 def report_text(what: str) -> str:
     """Return a report on something that went wrong, for a person to send."""
     head = [
@@ -29,11 +34,18 @@ def report_text(what: str) -> str:
         f"{platform.system()} {platform.release()} {platform.machine()}",
         "",
     ]
-    try:
-        lines = log_file().read_text("utf-8", "replace").splitlines()[-LINES:]
-    except OSError:
-        lines = ["(no log)"]
+    lines = _end_of(log_file()) or ["(no log)"]
+    fell = _end_of(fall_file())
+    if fell:
+        lines += ["", "The last fall:", *fell]
     return "\n".join([*head, *(without_folders(line) for line in lines)]) + "\n"
+
+
+def _end_of(file: Path) -> list[str]:
+    try:
+        return file.read_text("utf-8", "replace").splitlines()[-LINES:]
+    except OSError:
+        return []
 
 
 def without_folders(text: str) -> str:

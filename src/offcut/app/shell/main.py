@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import faulthandler
 import logging
 import os
 import platform
@@ -13,6 +14,7 @@ from collections.abc import Sequence
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
+from typing import NoReturn
 
 from PySide6.QtCore import (
     QElapsedTimer,
@@ -28,7 +30,7 @@ from shiboken6 import isValid
 
 from offcut import __version__
 from offcut.app.shared.known_folders import keep_folders
-from offcut.app.shell.error_report import log_file
+from offcut.app.shell.error_report import fall_file, log_file
 from offcut.app.shell.warm_up import load_statistics_soon
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
@@ -77,7 +79,29 @@ def run_window(paths: Sequence[str] = ()) -> int:
     window.troubles.offer_left_work()
     if paths:
         window.files.open_anything(paths)
+    return _until_closed(app, window)
+
+
+_KEPT: list[Window] = []
+"""The window that was closed: nothing of it is taken apart while the process ends."""
+
+
+def _until_closed(app: QApplication, window: Window) -> int:
+    _KEPT.append(window)
     return app.exec()
+
+
+def leave(status: int) -> NoReturn:
+    """End the process at once: the window has ended its work and let go of everything.
+
+    Python would take thousands of Qt's objects apart in no order, while libraries that are still
+    being loaded or decode run on their threads: it fell there once, with all work done.
+    """
+    logging.shutdown()
+    for stream in (sys.stdout, sys.stderr):
+        with contextlib.suppress(OSError, ValueError, AttributeError):
+            stream.flush()
+    os._exit(status)
 
 
 class _Unexpected(QObject):
@@ -95,6 +119,8 @@ def watch_over(window: Window) -> None:
         log.addHandler(kept)
         log.setLevel(logging.INFO)
         log.info("Offcut %s, Python %s, Qt %s", __version__, platform.python_version(), qVersion())
+        if not faulthandler.is_enabled():
+            faulthandler.enable(fall_file().open("a"))  # Python keeps the file open
 
     hop = _Unexpected(window)
 
@@ -129,7 +155,7 @@ def run_demo(screenshot: str | None = None, theme: str | None = None) -> int:
         put_demo_beside(window)
         window.files.open_films([FILM])
         put_demo_cards(window)
-        return app.exec()
+        return _until_closed(app, window)
     _application(offscreen=True)
     with tempfile.TemporaryDirectory() as folder:
         settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)

@@ -511,6 +511,7 @@ class Window(QMainWindow):
             page.close_pictures()
         self.large.close()
         self.small.close()
+        self.settings.sync()
 
 
 def _by_group(commands: list[Command]) -> list[Command]:
