@@ -106,7 +106,7 @@ def fault_of_frame(source: Source) -> str:
     media = source.media
     if not 1 <= source.id < MAX_ID:
         return "the id of a film is out of range"
-    fault = _fault_of_media(media) or _fault_of_ticket(source.ticket)
+    fault = fault_of_media(media) or _fault_of_ticket(source.ticket)
     if fault:
         return fault
     if not 0 <= source.start < source.end <= media.frames:
@@ -201,7 +201,8 @@ def framing_fits(framing: Framing, media: Media) -> bool:
     return min(sides) >= 0 and min(framing.size(media)) >= 1
 
 
-def _fault_of_media(media: Media) -> str:
+def fault_of_media(media: Media) -> str:
+    """Return what cannot be said of a film, empty when all of it can."""
     if not 1 <= media.frames <= MAX_FRAME:
         return "the number of frames is out of range"
     if not (1 <= media.width <= 100_000 and 1 <= media.height <= 100_000):
@@ -215,6 +216,8 @@ def _fault_of_media(media: Media) -> str:
         return "the rotation is out of range"
     if len(media.codec) > MOST_LONG:
         return "the name of the codec is too long"
+    if media.fields not in ("", "top", "bottom"):
+        return "which field comes first makes no sense"
     return _fault_of_run(media.run, media.frames) if media.run is not None else ""
 
 
@@ -291,9 +294,9 @@ def _is_ref(ref: ShotRef) -> bool:
 
 def _fault_of_handover(handover: Handover) -> str:
     asked = handover.asked
-    counts = (asked.handles, asked.first, asked.step, asked.padding, asked.shortest)
-    if not all(0 <= n <= MAX_FRAME for n in counts):
-        return "a number asked of a hand-over is out of range"
+    for name in ("handles", "first", "step", "padding", "shortest"):
+        if not 0 <= getattr(asked, name) <= MAX_FRAME:
+            return f"{name} of a hand-over are out of range"
     picked = (n for pair in asked.picked for n in pair)
     ids = (asked.source, asked.scene, asked.order, *asked.chosen, *picked)
     if not all(0 <= n <= MAX_ID for n in ids) or len(ids) > MAX_SEAMS:

@@ -16,10 +16,11 @@ from offcut.core.files import write_whole
 from offcut.core.model.cuts import Cuts, cuts_of
 from offcut.core.model.project import Project
 from offcut.core.model.rules import MAX_ID, fault_of_project
-from offcut.core.store.document import VERSION, laid_out, scene_out, source_out, text_bytes
-from offcut.core.store.document_in import UNFIT, scenes_in, source_in
+from offcut.core.store.document import VERSION, laid_out, source_out, text_bytes
+from offcut.core.store.document_in import scenes_in, source_in
 from offcut.core.store.migrations import upgraded_cuts
 from offcut.core.store.project_file import MAX_BYTES
+from offcut.core.store.shapes import UNFIT, plain
 
 FORMAT = "offcut-cuts"
 SUFFIX = ".cuts.json"
@@ -28,7 +29,7 @@ SUFFIX = ".cuts.json"
 def cuts_text(project: Project, source_id: int) -> str:
     """Return the cuts of a source as their file's text, without the way to the film."""
     source = project.source(source_id)
-    scenes = [scene_out(s) for s in cuts_of(project, source_id).scenes]
+    scenes = plain(cuts_of(project, source_id).scenes)
     body = source_out(source, None)
     name = Path(source.media.path).name
     body["media"] |= {"path": name, "near": name}

@@ -5,17 +5,13 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Sequence
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from offcut.core.model.card import Card
-from offcut.core.model.handover import Handover
-from offcut.core.model.project import Order, Project, Scene
-from offcut.core.model.run import Run
+from offcut.core.model.project import Project
 from offcut.core.model.seam import Seam
 from offcut.core.model.source import Media, Source
-from offcut.core.model.ticket import Ticket
+from offcut.core.store.shapes import plain
 
 FORMAT = "offcut-project"
 VERSION = 8
@@ -41,20 +37,12 @@ def project_text(
         "in_hand": in_hand or None,
         "waiting": list(waiting),
         "next_id": project.next_id,
-        "scenes": [scene_out(s) for s in project.scenes],
-        "orders": [_order_out(o) for o in project.orders],
-        "waved": [[[r.source, r.seam] for r in group] for group in project.waved],
-        "rulings": [
-            {
-                "new": [r.new.source, r.new.seam],
-                "against": r.against,
-                "old": [r.old.source, r.old.seam] if r.old is not None else None,
-                "offset": r.offset,
-            }
-            for r in project.rulings
-        ],
+        "scenes": plain(project.scenes),
+        "orders": plain(project.orders),
+        "waved": [plain(group) for group in project.waved],
+        "rulings": plain(project.rulings),
         "sources": [source_out(s, folder) for s in project.sources],
-        "handovers": [_handover_out(h) for h in project.handovers],
+        "handovers": plain(project.handovers),
     }
     return laid_out(document)
 
@@ -111,7 +99,7 @@ def _seam_lines(seams: Sequence[Seam], known: _Lines, now: _Lines) -> list[str]:
     for seam in seams:
         line = known.get(id(seam))
         if line is None or line[0] is not seam:
-            line = seam, _in_json(_seam_out(seam))
+            line = seam, _in_json(plain(seam))
         now[id(seam)] = line
         lines.append(line[1])
     return lines
@@ -125,170 +113,17 @@ def source_out(source: Source, folder: Path | None) -> dict[str, Any]:
         "range": [source.start, source.end],
         "sensitivity": source.sensitivity,
         "searched": source.searched,
-        "framing": [
-            source.framing.left,
-            source.framing.top,
-            source.framing.right,
-            source.framing.bottom,
-        ],
+        "framing": plain(source.framing),
         "framed": source.framed.value,
-        "ticket": _ticket_out(source.ticket),
-        "first": _card_out(source.first),
-        "zones": [
-            {"start": z.start, "end": z.end, "sensitivity": z.sensitivity} for z in source.zones
-        ],
-        "markers": [asdict(m) for m in source.markers],
+        "ticket": plain(source.ticket),
+        "first": plain(source.first),
+        "zones": plain(source.zones),
+        "markers": plain(source.markers),
         "seams": source.seams,
     }
 
 
 def media_out(media: Media, folder: Path | None) -> dict[str, Any]:
     """Return the facts of a film as a document holds them."""
-    return {
-        "path": media.path,
-        "near": os.path.relpath(media.path, folder) if folder else None,
-        "rate": f"{media.rate.numerator}/{media.rate.denominator}",
-        "frames": media.frames,
-        "width": media.width,
-        "height": media.height,
-        "start": media.start,
-        "drop": media.drop,
-        "pixel_shape": f"{media.pixel_shape.numerator}/{media.pixel_shape.denominator}",
-        "rotation": media.rotation,
-        "fingerprint": media.fingerprint,
-        "codec": media.codec,
-        "run": _run_out(media.run) if media.run else None,
-        "fields": media.fields,
-    }
-
-
-def _run_out(run: Run) -> dict[str, Any]:
-    return {
-        "head": run.head,
-        "tail": run.tail,
-        "digits": run.digits,
-        "first": run.first,
-        "last": run.last,
-        "missing": [list(gap) for gap in run.missing],
-        "holes": run.holes.value,
-        "rate_told": run.rate_told,
-    }
-
-
-def _ticket_out(ticket: Ticket) -> dict[str, Any]:
-    own = ticket.own_rate
-    return {
-        "own_rate": f"{own.numerator}/{own.denominator}" if own is not None else None,
-        "own_start": ticket.own_start,
-        "own_drop": ticket.own_drop,
-        "reel": ticket.reel,
-        "squeeze": f"{ticket.squeeze.numerator}/{ticket.squeeze.denominator}",
-        "display": ticket.display,
-        "fields": ticket.fields.value,
-        "proxy": ticket.proxy.value,
-        "stops": ticket.stops,
-        "flash": ticket.flash.value,
-        "file_numbers": ticket.file_numbers,
-    }
-
-
-def scene_out(scene: Scene) -> dict[str, Any]:
-    """Return a scene as a document holds it."""
-    return {
-        "id": scene.id,
-        "name": scene.name,
-        "pattern": scene.pattern.value,
-        "tint": scene.tint.value,
-    }
-
-
-def _order_out(order: Order) -> dict[str, Any]:
-    return {
-        "id": order.id,
-        "name": order.name,
-        "uses": [
-            {
-                "id": u.id,
-                "source": u.source,
-                "seam": u.shot.seam if u.shot is not None else None,
-                "start": u.start,
-                "end": u.end,
-                "name": u.name,
-            }
-            for u in order.uses
-        ],
-    }
-
-
-def _handover_out(handover: Handover) -> dict[str, Any]:
-    return {
-        "when": handover.when,
-        "folder": handover.folder,
-        "asked": asdict(handover.asked),
-        "files": list(handover.files),
-        "seconds": handover.seconds,
-    }
-
-
-def _card_out(card: Card) -> dict[str, Any]:
-    original = card.original
-    return {
-        "name": card.name,
-        "note": card.note,
-        "set_aside": card.set_aside,
-        "scene": card.scene,
-        "original": {
-            "reel": original.reel,
-            "clip": original.clip,
-            "start": original.start,
-            "at": original.at,
-            "drop": original.drop,
-            "speed": f"{original.speed.numerator}/{original.speed.denominator}",
-            "comments": list(original.comments),
-            "file": {
-                "path": original.file.path,
-                "start": original.file.start,
-                "frames": original.file.frames,
-                "width": original.file.width,
-                "height": original.file.height,
-            }
-            if original.file is not None
-            else None,
-        }
-        if original
-        else None,
-    }
-
-
-def _seam_out(seam: Seam) -> dict[str, Any]:
-    return {
-        "id": seam.id,
-        "frame": seam.frame,
-        "start": seam.start,
-        "end": seam.end,
-        "kind": seam.kind.value,
-        "score": seam.score,
-        "certainty": seam.certainty.value,
-        "standing": seam.standing.value,
-        "origin": seam.origin.value,
-        "reasons": [
-            {"text": r.text, "weight": r.weight, "against": r.against, "code": r.code}
-            for r in seam.reasons
-        ],
-        "opening": _card_out(seam.opening) if seam.opening else None,
-        "former": {
-            "kind": seam.former.kind.value,
-            "before": seam.former.before,
-            "after": seam.former.after,
-        }
-        if seam.former
-        else None,
-        **_as_found_out(seam),
-    }
-
-
-def _as_found_out(seam: Seam) -> dict[str, Any]:
-    known = seam.as_found
-    if known is None:
-        return {}
-    return {"as_found": {"frame": known.frame, "gradual": known.gradual}}
+    facts: dict[str, Any] = plain(media)
+    return facts | {"near": os.path.relpath(media.path, folder) if folder else None}

@@ -32,8 +32,9 @@ from offcut.core.model.shots import shots_of
 from offcut.core.model.slivers import suggested_limit
 from offcut.core.model.source import Media
 from offcut.core.store.document import media_out
-from offcut.core.store.document_in import UNFIT, media_in
+from offcut.core.store.document_in import media_in
 from offcut.core.store.project_file import SUFFIX, read_project, stamp_of
+from offcut.core.store.shapes import UNFIT
 from offcut.core.timecode import base_of, timecode_from_frame
 
 log = logging.getLogger("offcut")

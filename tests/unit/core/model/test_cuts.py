@@ -136,5 +136,5 @@ def test_damaged_cuts_say_where(tmp_path: Path) -> None:
     document = json.loads(path.read_text())
     document["source"]["seams"][0]["frame"] = -4
     path.write_text(json.dumps(document))
-    with pytest.raises(ProjectError, match="frame is out of range"):
+    with pytest.raises(ProjectError, match="frame of a seam is out of range"):
         read_cuts(path)
