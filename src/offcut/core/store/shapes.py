@@ -6,11 +6,10 @@ they may have is asked once, of the whole, by `offcut.core.model.rules`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import Field, fields, is_dataclass
 from enum import StrEnum
 from fractions import Fraction
-from functools import partial
 from typing import Any, TypeVar, get_args, get_origin, get_type_hints
 
 from cattrs import Converter
@@ -98,18 +97,29 @@ _LEAVES: dict[type, Callable[[Any, str], Any]] = {
 }
 
 
+def _reader(kind: type, name: str, none: bool = False) -> _Hook:
+    """Return what reads a value that holds no others, and tells what is wrong by its name.
+
+    Nearly every value is of its type at once: a project of 5,000 shots has 100,000.
+    """
+    reads, plain_kind = _LEAVES[kind], kind
+
+    def read(value: Any, _kind: Any) -> Any:
+        if type(value) is plain_kind or (none and value is None):
+            return value
+        return reads(value, name)
+
+    return read
+
+
 def _named(field: Field[Any], kind: Any) -> Any:
-    """Return how a field is read, so that what is wrong is told by its name."""
-    inner = {a for a in get_args(kind) if a is not type(None)} or {kind}
-    leaf = _LEAVES.get(next(iter(inner))) if len(inner) == 1 else None
-    if leaf is None:
-        return override()
-    name, reads = field.name, leaf
+    """Return how a field is read: by its name where it is a plain value, or one or None."""
     if kind in _LEAVES:
-        return override(struct_hook=lambda value, _kind: reads(value, name))
-    if type(None) not in get_args(kind):
-        return override()
-    return override(struct_hook=lambda value, _k: None if value is None else reads(value, name))
+        return override(struct_hook=_reader(kind, field.name))
+    inner = [a for a in get_args(kind) if a is not type(None)]
+    if type(None) in get_args(kind) and len(inner) == 1 and inner[0] in _LEAVES:
+        return override(struct_hook=_reader(inner[0], field.name, none=True))
+    return override()
 
 
 def _object_hook(kind: Any, converter: Converter) -> _Hook:
@@ -120,10 +130,10 @@ def _object_hook(kind: Any, converter: Converter) -> _Hook:
     needed = {f.name for f in fields(kind)} - _MAY_BE_MISSING.get(kind, set())
 
     def hook(value: Any, _kind: Any) -> Any:
-        if not isinstance(value, Mapping):
+        if not isinstance(value, dict):
             raise TypeError(f"{kind.__name__.lower()} is not an object")
-        for key in needed - value.keys():
-            raise KeyError(key)
+        if not value.keys() >= needed:
+            raise KeyError(min(needed - value.keys()))
         return made(value, kind)
 
     return hook
@@ -159,16 +169,12 @@ def _is_tuple(kind: Any) -> bool:
     return get_origin(kind) is tuple
 
 
-def _unnamed(reads: Callable[[Any, str], Any], value: Any, _kind: Any) -> Any:
-    return reads(value, "something in a list")
-
-
 def _made() -> Converter:
     made = Converter(detailed_validation=False, unstruct_collection_overrides={tuple: list})
     made.register_structure_hook_factory(is_dataclass)(_object_hook)
     made.register_structure_hook_factory(_is_tuple)(_tuple_hook)
-    for leaf, reads in _LEAVES.items():
-        made.register_structure_hook(leaf, partial(_unnamed, reads))
+    for leaf in _LEAVES:
+        made.register_structure_hook(leaf, _reader(leaf, "something in a list"))
     made.register_structure_hook(StrEnum, lambda value, kind: kind(value))
     made.register_unstructure_hook(Fraction, lambda f: f"{f.numerator}/{f.denominator}")
     _row_hooks(made, ShotRef)
