@@ -132,7 +132,7 @@ def search(say: Callable[[str], None], cache: str, film: str) -> None:
     from offcut.core.measure import ranges
     from offcut.core.media.probe import open_source
 
-    ranges.PIECE = 128  # a short film, and many pieces
+    ranges.KEPT_PIECE = 128  # a short film, and many pieces
     find_seams(open_source(film), progress=lambda done, _whole: say(str(done)))
 
 

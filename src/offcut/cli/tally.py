@@ -7,7 +7,7 @@ from pathlib import Path
 
 from offcut.cli.progress import progress_told
 from offcut.cli.saying import answer, say, warn
-from offcut.core.errands.held_against import Held, carried, held, versions_compared
+from offcut.core.errands.held_against import OneSide, carried, held, versions_compared
 from offcut.core.errors import OffcutError
 from offcut.core.reports.change_list import change_document, comparison_text, write_change_list
 from offcut.core.store.library import keep_up
@@ -68,7 +68,9 @@ def run_tally(call: argparse.Namespace) -> int:
     return 0
 
 
-def _save_carried(path: str, old: Held, new: Held, comparison: Comparison, quiet: bool) -> Path:
+def _save_carried(
+    path: str, old: OneSide, new: OneSide, comparison: Comparison, quiet: bool
+) -> Path:
     """Keep a project with both films; tell what could not be placed in the new one."""
     done, new_id = carried(old, new, comparison)
     keep_up(done.project, save_project(done.project, path, in_hand=new_id))

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.theme import WAX, WELL, WELL_FAINT, WELL_TEXT, font
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
@@ -37,7 +37,7 @@ class FramingPicture(QWidget):
     dragged = Signal(object)
     dropped = Signal(object)
 
-    def __init__(self, pictures: Pictures, asker: str, margin: int = 12) -> None:
+    def __init__(self, pictures: PicturesInHand, asker: str, margin: int = 12) -> None:
         super().__init__()
         self._pictures = pictures
         self._asker = asker

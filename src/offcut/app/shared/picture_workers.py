@@ -54,7 +54,7 @@ class ShownFilm:
 
 
 class PicturesAsked(Protocol):
-    """What the threads ask of, and give to: `offcut.app.shared.pictures.Pictures`."""
+    """What the threads ask of, and give to: `offcut.app.shared.pictures_in_hand.PicturesInHand`."""
 
     trouble: Any
     use_proxy: bool

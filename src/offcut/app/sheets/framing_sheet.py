@@ -18,7 +18,7 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.shared.framing_picture import FramingPicture
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.theme.parts import label, number
 from offcut.core.media.live_picture import FoundFraming, find_framing
 from offcut.core.model.source import SMALLEST, WHOLE, Framing
@@ -32,7 +32,7 @@ class FramingSheet(QDialog):
     """Picture, four numbers, and the search for black bars; taken as one edit."""
 
     def __init__(
-        self, session: Session, search: SeamSearch, pictures: Pictures, parent: QWidget
+        self, session: Session, search: SeamSearch, pictures: PicturesInHand, parent: QWidget
     ) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

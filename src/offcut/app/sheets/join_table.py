@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.wax_marks import draw_mark
 from offcut.app.theme import BODY, SMALL, WELL, font, theme
 from offcut.core.media.pictures import fit
@@ -71,7 +71,7 @@ class JoinModel(QAbstractListModel):
 
 
 class _Rows(QStyledItemDelegate):
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures
@@ -160,7 +160,7 @@ def pair_at(verdict: Verdict, frames: int) -> list[int]:
 class JoinTable(QTableView):
     """The table; choosing a row goes to its frame."""
 
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures

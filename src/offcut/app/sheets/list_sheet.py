@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.sheets.join_table import JoinTable, verdict_words
 from offcut.app.sheets.places_table import PlacesTable
 from offcut.app.theme.parts import label, number, pane, plain
@@ -80,7 +80,7 @@ class ListSheet(QDialog):
     order_wanted = Signal(object)
 
     def __init__(
-        self, session: Session, pictures: Pictures, listed: ReadList, parent: QWidget
+        self, session: Session, pictures: PicturesInHand, listed: ReadList, parent: QWidget
     ) -> None:
         super().__init__(parent)
         self._s = session

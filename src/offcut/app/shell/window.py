@@ -38,7 +38,7 @@ from offcut.app.session.room import Room
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.session.settings_rules import mend_settings
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 from offcut.app.shared.ribbon.ribbon import Ribbon
 from offcut.app.shared.ribbon.slim import SlimRibbon
@@ -91,8 +91,8 @@ class Window(QMainWindow):
         self.files = ProjectFiles(self.session, self.search)
         self.finding = FilmFinding(self.session, self.search)
         self.limits = Limits(self.settings)
-        self.large = Pictures(self.session.pictures, threads=2)
-        self.small = Pictures(self.session.pictures, small=True, after=self.large)
+        self.large = PicturesInHand(self.session.pictures, threads=2)
+        self.small = PicturesInHand(self.session.pictures, small=True, after=self.large)
         self.large.before = self.small
         self.large.use_proxy = self.small.use_proxy = bool(
             self.settings.value("use-proxy", True, type=bool)

@@ -14,7 +14,7 @@ from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 
 
@@ -29,8 +29,8 @@ class ViewContext:
     settings: QSettings
     search: SeamSearch
     player: Player
-    large: Pictures
-    small: Pictures
+    large: PicturesInHand
+    small: PicturesInHand
     seam_actions: SeamActions
     ranges: RangeAndMarkers
     bring_beside: Callable[[list[str]], None]

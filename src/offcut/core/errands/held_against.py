@@ -38,7 +38,7 @@ Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
-class Held:
+class OneSide:
     """One of two things held against each other: a film in its project, or a list.
 
     ``note`` is a sentence about how it was read, empty for none.
@@ -75,7 +75,7 @@ def held(
     likely: Rate | None = None,
     stop: threading.Event | None = None,
     progress: Progress | None = None,
-) -> Held:
+) -> OneSide:
     """Return what lies at a path, made ready; a film is searched, unless that was kept.
 
     ``film`` names one of a project, ``likely`` is the rate of a film a list may belong to. Raises
@@ -84,12 +84,12 @@ def held(
     file = Path(path)
     if file.suffix.lower() == SUFFIX:
         saved = read_project(file)
-        return Held(file, saved.project, _film_of(saved.project, file, film, saved.in_hand))
+        return OneSide(file, saved.project, _film_of(saved.project, file, film, saved.in_hand))
     if is_film(file):
         project = searched_film(file, stop, progress)
-        return Held(file, project, project.sources[0])
+        return OneSide(file, project, project.sources[0])
     listed, note = list_at_its_rate(file, None, likely)
-    return Held(file, listed=listed, note=f"{file}: {note}" if note else "")
+    return OneSide(file, listed=listed, note=f"{file}: {note}" if note else "")
 
 
 def _film_of(project: Project, file: Path, film: str, in_hand: int) -> Source:
@@ -104,7 +104,11 @@ def _film_of(project: Project, file: Path, film: str, in_hand: int) -> Source:
 
 
 def versions_compared(
-    old: Held, new: Held, *, stop: threading.Event | None = None, progress: Progress | None = None
+    old: OneSide,
+    new: OneSide,
+    *,
+    stop: threading.Event | None = None,
+    progress: Progress | None = None,
 ) -> Comparison:
     """Return what became of each shot. Raises OffcutError where the two have nothing in common."""
     if old.source is not None and new.source is not None:
@@ -169,7 +173,7 @@ def _fine(source: Source) -> FineOf:
     return fine
 
 
-def carried(old: Held, new: Held, comparison: Comparison) -> tuple[Carried, int]:
+def carried(old: OneSide, new: OneSide, comparison: Comparison) -> tuple[Carried, int]:
     """Return a project that holds both films, what was decided about the old one carried over to
     the new one; and the new one's id there. Raises OffcutError where either is a list.
     """
@@ -183,7 +187,7 @@ def carried(old: Held, new: Held, comparison: Comparison) -> tuple[Carried, int]
     return carried_over(project, old.source.id, new_id, comparison), new_id
 
 
-def _laid_together(old: Held, new: Held) -> tuple[list[Span], list[Span]]:
+def _laid_together(old: OneSide, new: OneSide) -> tuple[list[Span], list[Span]]:
     """Return the shots of a film and of a list laid on it, the old ones first."""
     source = old.source or new.source
     listed = old.listed or new.listed

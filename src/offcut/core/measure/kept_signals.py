@@ -24,7 +24,7 @@ from offcut.core.measure.measurer import Arrays, Kept
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.model.source import Media
 
-PIECE = 2048
+KEPT_PIECE = 2048
 LIMIT = 4 << 30
 Range = tuple[int, int]
 

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.measure.film_pass import Measured, Watch
-from offcut.core.measure.kept_signals import LIMIT, PIECE, KeptSignals, Range, Store
+from offcut.core.measure.kept_signals import KEPT_PIECE, LIMIT, KeptSignals, Range, Store
 from offcut.core.measure.measurer import Arrays, Measurer
 from offcut.core.measure.measuring import Measuring, measuring_or_here
 from offcut.core.measure.plan import gaps_of
@@ -94,7 +94,7 @@ class _Writer:
 
     def take(self, run: Measured) -> None:
         self._waiting.append(run)
-        if run.end - self._waiting[0].start >= PIECE:
+        if run.end - self._waiting[0].start >= KEPT_PIECE:
             self.finish()
 
     def finish(self) -> None:

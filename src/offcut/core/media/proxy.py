@@ -35,7 +35,7 @@ from offcut.core.model.source import Media
 from offcut.core.timecode import timecode_from_frame
 
 VERSION = 1
-PIECE = 500
+PROXY_PIECE = 500
 """Frames in a piece at most."""
 AREA = 960 * 540
 """Pixels of a proxy's picture at most."""
@@ -176,7 +176,7 @@ class ProxyMaker:
         if not any(low <= number < high for low, high in self._gaps):
             self._close()
             return
-        if self._out is not None and (number != self._next or number - self._start >= PIECE):
+        if self._out is not None and (number != self._next or number - self._start >= PROXY_PIECE):
             self._close()
         try:
             self._write(number, frame)

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from offcut.core.errands.held_against import Held
+from offcut.core.errands.held_against import OneSide
 from offcut.core.errors import OffcutError
 from offcut.core.lists.edl.writing import write_edl
 from offcut.core.lists.outgoing import events_of, going, write_list, write_list_bytes
@@ -87,7 +87,7 @@ _HEADS = (
 )  # fmt: skip
 
 
-def changes_csv(comparison: Comparison, old: Held, new: Held) -> str:
+def changes_csv(comparison: Comparison, old: OneSide, new: OneSide) -> str:
     """Return the changes as comma-separated rows, and after them the unchanged stretches with
     their timecodes in both versions.
     """
@@ -111,14 +111,14 @@ def changes_csv(comparison: Comparison, old: Held, new: Held) -> str:
     return out.getvalue()
 
 
-def _words(side: Held, span: Span | None) -> tuple[str, str]:
+def _words(side: OneSide, span: Span | None) -> tuple[str, str]:
     return (side.words(span[0]), side.words(span[1])) if span else ("", "")
 
 
 class _Names:
     """What the shots of both sides are called, by the frames they begin at."""
 
-    def __init__(self, old: Held, new: Held) -> None:
+    def __init__(self, old: OneSide, new: OneSide) -> None:
         self._old, self._new = (
             {s.start: s.title for s in shots_of(h.source)} if h.source is not None else {}
             for h in (old, new)
@@ -161,7 +161,7 @@ def marked(project: Project, source: Source, comparison: Comparison) -> tuple[Pr
     return replace(project, sources=sources), now
 
 
-def write_change_list(path: str | Path, comparison: Comparison, old: Held, new: Held) -> Path:
+def write_change_list(path: str | Path, comparison: Comparison, old: OneSide, new: OneSide) -> Path:
     """Write the change list in the form that a file's ending asks for: .csv, .edl, .otio or .pdf.
 
     Raises OffcutError for another ending, and where it cannot be written.
@@ -181,7 +181,7 @@ def write_change_list(path: str | Path, comparison: Comparison, old: Held, new: 
     return write_edl(events, file) if ending == ".edl" else write_otio(events, file)
 
 
-def changes_pdf(comparison: Comparison, old: Held, new: Held, paper: str = "A4") -> bytes:
+def changes_pdf(comparison: Comparison, old: OneSide, new: OneSide, paper: str = "A4") -> bytes:
     """Return the changed shots on paper, each with its picture in both versions."""
     names = _Names(old, new)
     told = ", ".join(f"{n} {words}" for words, n in comparison.counts.items() if n)
@@ -199,14 +199,14 @@ def changes_pdf(comparison: Comparison, old: Held, new: Held, paper: str = "A4")
     return pairs_pdf(heads, ("old", "new"), pairs, paper)
 
 
-def _side(side: Held, span: Span | None) -> PaperSide:
+def _side(side: OneSide, span: Span | None) -> PaperSide:
     if span is None:
         return PaperSide(None, 0, "")
     place = f"{side.words(span[0])}  {side.words(span[1])}"
     return PaperSide(side.source, sum(span) // 2, place, frames_words(span[1] - span[0]))
 
 
-def comparison_text(comparison: Comparison, old: Held, new: Held) -> str:
+def comparison_text(comparison: Comparison, old: OneSide, new: OneSide) -> str:
     """Return what changed, line by line, to be read on a terminal."""
     names = _Names(old, new)
     lines = list(comparison.facts)

@@ -168,7 +168,7 @@ def _folded(text: str, wide: int) -> list[str]:
 
 
 Picture = NDArray[np.uint8]
-Pictures = Mapping[int, Picture]
+ShotsPictures = Mapping[int, Picture]
 """The pictures of one page by their shots' places in the plan, uint8 RGB."""
 
 
@@ -190,7 +190,7 @@ class PdfSheet:
         self._canvas.setTitle(title)
         self._canvas.setCreator("Offcut")
 
-    def draw(self, page: Page, pictures: Pictures) -> None:
+    def draw(self, page: Page, pictures: ShotsPictures) -> None:
         """Draw the next page. Raises OffcutError for a picture that cannot be put on it."""
         from reportlab.lib.utils import ImageReader
 
@@ -250,7 +250,7 @@ def _font(face: str, size: int) -> Any:
     return ImageFont.truetype(str(FONTS / _FACES[face]), size)
 
 
-def png_of(plan: Plan, page: Page, pictures: Pictures) -> bytes:
+def png_of(plan: Plan, page: Page, pictures: ShotsPictures) -> bytes:
     """Return one page of the contact sheet as PNG at 150 dots an inch."""
     from PIL import Image, ImageDraw
 

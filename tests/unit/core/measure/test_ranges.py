@@ -56,7 +56,7 @@ def film(four_shots: Path) -> OpenedFilm:
 
 @pytest.fixture(autouse=True)
 def _small_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ranges, "PIECE", 40)
+    monkeypatch.setattr(ranges, "KEPT_PIECE", 40)
 
 
 def change(film: OpenedFilm, start: int, end: int, **how: Any) -> Signals:

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 import pytest
 
-from offcut.core.tally.originals.closest import HIGH, WIDE, Pictures, settled
+from offcut.core.tally.originals.closest import HIGH, WIDE, Greys, settled
 from offcut.core.tally.originals.pace import Pace, likely_paces
 from offcut.core.tally.reframing import PLAIN, Reframing, level
 
@@ -17,7 +17,7 @@ PAN = 0.6
 """Pixels a frame by which the original's picture moves: slowly, so that a framing looks like it."""
 
 
-def original(frames: Sequence[int]) -> Pictures:
+def original(frames: Sequence[int]) -> Greys:
     """A slow pan over cloudy ground, with something of its own that wanders through it."""
     rng = np.random.default_rng(3)
     ground = cv2.GaussianBlur(rng.uniform(0, 255, (200, 400)).astype(np.float32), (0, 0), 3)
@@ -37,7 +37,7 @@ class Read:
     def __init__(self, first: int, speed: Fraction, framing: Reframing) -> None:
         self.first, self.speed, self.framing = first, speed, framing
 
-    def film(self, frames: Sequence[int]) -> Pictures | None:
+    def film(self, frames: Sequence[int]) -> Greys | None:
         at = [int(self.first + f * self.speed) for f in frames]
         f = self.framing
         x = ((f.left + f.wide * (np.arange(WIDE) + 0.5) / WIDE) * WIDE - 0.5).astype(np.float32)
@@ -46,12 +46,12 @@ class Read:
         seen = [cv2.remap(p, maps[0], maps[1], cv2.INTER_LINEAR) for p in original(at)]
         return np.stack(seen) * 0.8 + 20  # and graded
 
-    def clip(self, place: int, frames: Sequence[int]) -> Pictures | None:
+    def clip(self, place: int, frames: Sequence[int]) -> Greys | None:
         return original([f for f in frames if f < 150])
 
 
 class Gone(Read):
-    def clip(self, place: int, frames: Sequence[int]) -> Pictures | None:
+    def clip(self, place: int, frames: Sequence[int]) -> Greys | None:
         return None
 
 

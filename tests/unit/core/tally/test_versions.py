@@ -12,7 +12,13 @@ import numpy as np
 import pytest
 
 from films import encode, scene
-from offcut.core.errands.held_against import Held, carried, films_compared, held, versions_compared
+from offcut.core.errands.held_against import (
+    OneSide,
+    carried,
+    films_compared,
+    held,
+    versions_compared,
+)
 from offcut.core.errands.looking_along import measure_missing
 from offcut.core.errors import OffcutError
 from offcut.core.measure.prints import kept_prints
@@ -34,7 +40,7 @@ def told(comparison: Comparison) -> list[Told]:
 
 
 @pytest.fixture(scope="module")
-def first(tmp_path_factory: pytest.TempPathFactory) -> Held:
+def first(tmp_path_factory: pytest.TempPathFactory) -> OneSide:
     return held(film(tmp_path_factory.mktemp("first") / "first.mp4", FIRST))
 
 
@@ -53,7 +59,7 @@ WANTED: list[Told] = [
 
 @pytest.mark.parametrize("finish", [iter, finished_otherwise])
 def test_a_second_version_is_told_to_the_frame_however_it_was_finished(
-    first: Held, tmp_path: Path, finish: object
+    first: OneSide, tmp_path: Path, finish: object
 ) -> None:
     second = held(film(tmp_path / "second.mp4", SECOND, finish))  # type: ignore[arg-type]
     found = versions_compared(first, second)
@@ -65,7 +71,7 @@ def test_a_second_version_is_told_to_the_frame_however_it_was_finished(
 
 
 def test_another_rate_with_every_picture_kept_is_a_fact_and_no_change(
-    first: Held, tmp_path: Path
+    first: OneSide, tmp_path: Path
 ) -> None:
     second = held(film(tmp_path / "at-24.mp4", SECOND, rate=Fraction(24)))
     found = versions_compared(first, second)
@@ -73,7 +79,9 @@ def test_another_rate_with_every_picture_kept_is_a_fact_and_no_change(
     assert found.facts == ("it runs at 24 instead of 25",)
 
 
-def test_a_rate_converted_by_repeating_pictures_is_a_fact_too(first: Held, tmp_path: Path) -> None:
+def test_a_rate_converted_by_repeating_pictures_is_a_fact_too(
+    first: OneSide, tmp_path: Path
+) -> None:
     def at_thirty(pictures: Iterable[Picture]) -> Iterator[Picture]:
         for n, picture in enumerate(pictures):
             yield picture
@@ -89,7 +97,7 @@ def test_a_rate_converted_by_repeating_pictures_is_a_fact_too(first: Held, tmp_p
 
 
 def test_a_shot_in_another_place_has_moved_and_the_others_have_not(
-    first: Held, tmp_path: Path
+    first: OneSide, tmp_path: Path
 ) -> None:
     order = [0, 1, 5, 2, 3, 4, 6, 7]
     found = versions_compared(first, held(film(tmp_path / "o.mp4", [FIRST[n] for n in order])))
@@ -97,7 +105,7 @@ def test_a_shot_in_another_place_has_moved_and_the_others_have_not(
     assert {c.what for c in found.changes} == {What.SAME}
 
 
-def test_a_shot_run_twice_as_fast_is_told_by_its_speed(first: Held, tmp_path: Path) -> None:
+def test_a_shot_run_twice_as_fast_is_told_by_its_speed(first: OneSide, tmp_path: Path) -> None:
     def faster(pictures: Iterable[Picture]) -> Iterator[Picture]:
         for n, picture in enumerate(pictures):
             if not 75 <= n < 125 or n % 2:
@@ -110,7 +118,7 @@ def test_a_shot_run_twice_as_fast_is_told_by_its_speed(first: Held, tmp_path: Pa
     assert change.words == "at 200% speed"
 
 
-def test_a_shot_split_by_another_is_told_at_both_its_halves(first: Held, tmp_path: Path) -> None:
+def test_a_shot_split_by_another_is_told_at_both_its_halves(first: OneSide, tmp_path: Path) -> None:
     parts: list[Part] = [*FIRST[:2], (13, 10, 30), (21, 0, 20), (13, 30, 60), *FIRST[3:]]
     found = versions_compared(first, held(film(tmp_path / "split.mp4", parts)))
     assert told(found)[2:5] == [
@@ -120,7 +128,7 @@ def test_a_shot_split_by_another_is_told_at_both_its_halves(first: Held, tmp_pat
     ]
 
 
-def test_a_seam_that_only_one_version_has_is_no_change(first: Held) -> None:
+def test_a_seam_that_only_one_version_has_is_no_change(first: OneSide) -> None:
     source = first.source
     assert source is not None
     without = replace(source, seams=tuple(s for s in source.seams if s.frame != 125))
@@ -133,7 +141,7 @@ def test_a_seam_that_only_one_version_has_is_no_change(first: Held) -> None:
 
 
 def test_a_finished_effect_is_another_picture_though_the_rest_is_the_same(
-    first: Held, tmp_path: Path
+    first: OneSide, tmp_path: Path
 ) -> None:
     def with_effect(pictures: Iterable[Picture]) -> Iterator[Picture]:
         for n, picture in enumerate(pictures):
@@ -147,7 +155,7 @@ def test_a_finished_effect_is_another_picture_though_the_rest_is_the_same(
     assert sum(c.what is not What.SAME for c in found.changes) == 1
 
 
-def test_another_film_altogether_is_said_and_not_matched(first: Held, tmp_path: Path) -> None:
+def test_another_film_altogether_is_said_and_not_matched(first: OneSide, tmp_path: Path) -> None:
     other = held(film(tmp_path / "other.mp4", [(31, 0, 40), (32, 0, 50), (33, 0, 45)]))
     with pytest.raises(OffcutError, match=r"other\.mp4: has no shot in common with .*first\.mp4"):
         versions_compared(first, other)
@@ -155,7 +163,7 @@ def test_another_film_altogether_is_said_and_not_matched(first: Held, tmp_path: 
 
 @pytest.mark.parametrize("frames", [1, 2])
 def test_a_film_of_a_frame_or_two_is_compared_like_any(
-    first: Held, tmp_path: Path, frames: int
+    first: OneSide, tmp_path: Path, frames: int
 ) -> None:
     short = encode(tmp_path / "short.mp4", scene(77, frames))
     with pytest.raises(OffcutError, match="they are two films"):
@@ -164,13 +172,13 @@ def test_a_film_of_a_frame_or_two_is_compared_like_any(
         versions_compared(held(short), first)
 
 
-def test_black_all_along_ties_to_nothing(first: Held, tmp_path: Path) -> None:
+def test_black_all_along_ties_to_nothing(first: OneSide, tmp_path: Path) -> None:
     black = encode(tmp_path / "black.mp4", (np.zeros((112, 192, 3), np.uint8) for _ in range(90)))
     with pytest.raises(OffcutError):
         versions_compared(first, held(black))
 
 
-def test_prints_follow_the_luma_of_the_pictures(first: Held) -> None:
+def test_prints_follow_the_luma_of_the_pictures(first: OneSide) -> None:
     source = first.source
     assert source is not None
     assert measure_missing(source, None, (PRINTS,)) == ""
@@ -184,7 +192,7 @@ def test_prints_follow_the_luma_of_the_pictures(first: Held) -> None:
         assert abs(luma[n].mean() - wanted) < 3
 
 
-def test_what_was_found_is_the_same_twice(first: Held, tmp_path: Path) -> None:
+def test_what_was_found_is_the_same_twice(first: OneSide, tmp_path: Path) -> None:
     second = held(film(tmp_path / "again.mp4", SECOND, finished_otherwise))
     assert first.source is not None
     assert second.source is not None
@@ -200,7 +208,7 @@ def tighter(pictures: Iterable[Picture]) -> Iterator[Picture]:
         yield np.ascontiguousarray(cv2.resize(part, (wide, high), interpolation=cv2.INTER_AREA))
 
 
-def test_a_version_framed_tighter_is_looked_at_closer(first: Held, tmp_path: Path) -> None:
+def test_a_version_framed_tighter_is_looked_at_closer(first: OneSide, tmp_path: Path) -> None:
     second = held(film(tmp_path / "tighter.mp4", SECOND, tighter))
     before: list[Comparison] = []
     assert first.source is not None
@@ -215,7 +223,7 @@ def test_a_version_framed_tighter_is_looked_at_closer(first: Held, tmp_path: Pat
 
 
 def test_what_a_person_decided_is_carried_over_to_a_film_of_another_project(
-    first: Held, tmp_path: Path
+    first: OneSide, tmp_path: Path
 ) -> None:
     second = held(film(tmp_path / "second.mp4", SECOND, finished_otherwise))
     assert first.project is not None

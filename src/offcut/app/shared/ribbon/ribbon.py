@@ -25,7 +25,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from offcut.app.session.session import Session
 from offcut.app.shared.marker_pegs import peg_words
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.ribbon.columns import rolls_image
 from offcut.app.shared.ribbon.damage import damage_words, paint_damage
 from offcut.app.shared.ribbon.painting import (
@@ -93,7 +93,7 @@ class Ribbon(QWidget):
 
     menu_wanted = Signal(str, QPoint)
 
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QW
 from offcut.app.session.session import Session
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.shared.framing_picture import FramingPicture
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 from offcut.app.theme import WELL
 from offcut.app.theme.parts import label, pane
@@ -43,7 +43,7 @@ _HOLES = {
 class AlongStrip(QWidget):
     """Pictures from along the film; a click goes there."""
 
-    def __init__(self, session: Session, pictures: Pictures) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand) -> None:
         super().__init__()
         self._s = session
         self._pictures = pictures
@@ -121,8 +121,8 @@ class LiveView(QWidget):
         self,
         session: Session,
         player: Player,
-        large: Pictures,
-        small: Pictures,
+        large: PicturesInHand,
+        small: PicturesInHand,
         films: FilmPictures,
     ) -> None:
         super().__init__()

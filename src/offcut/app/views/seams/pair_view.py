@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 from offcut.app.shared.wax_marks import draw_mark
 from offcut.app.theme import SMALL, WELL, WELL_DEEP, WELL_FAINT, WELL_TEXT, font
@@ -58,7 +58,7 @@ class PairView(QWidget):
 
     menu_wanted = Signal(str, QPoint)
 
-    def __init__(self, session: Session, pictures: Pictures, playing: Player) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand, playing: Player) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures

@@ -34,7 +34,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.wax_marks import draw_mark, mark_words
 from offcut.app.theme import SMALL, WELL, font, theme
 from offcut.app.theme.parts import label
@@ -119,7 +119,7 @@ class SeamModel(QAbstractListModel):
 
 
 class _Rows(QStyledItemDelegate):
-    def __init__(self, session: Session, pictures: Pictures, model: SeamModel) -> None:
+    def __init__(self, session: Session, pictures: PicturesInHand, model: SeamModel) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures
@@ -204,7 +204,9 @@ class SeamList(QWidget):
 
     menu_wanted = Signal(str, QPoint)
 
-    def __init__(self, session: Session, pictures: Pictures, seam_actions: SeamActions) -> None:
+    def __init__(
+        self, session: Session, pictures: PicturesInHand, seam_actions: SeamActions
+    ) -> None:
         super().__init__()
         self.setObjectName("list")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QWidget
 
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.session.session import Session
-from offcut.app.shared.pictures import Pictures
+from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.wax_marks import draw_mark
 from offcut.app.theme import SMALL, WAX, WELL, WELL_DEEP, WELL_FAINT, WELL_LINE, WELL_TEXT, font
 from offcut.core.media.pictures import fit
@@ -40,7 +40,9 @@ class Strip(QWidget):
     long span is shown whole: every second, third ... frame then has a picture.
     """
 
-    def __init__(self, session: Session, pictures: Pictures, seam_actions: SeamActions) -> None:
+    def __init__(
+        self, session: Session, pictures: PicturesInHand, seam_actions: SeamActions
+    ) -> None:
         super().__init__()
         self._session = session
         self._pictures = pictures

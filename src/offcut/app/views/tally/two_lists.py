@@ -8,7 +8,7 @@ from pathlib import Path
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.tally.paired import Paired, RowTold
-from offcut.core.errands.held_against import Held, held, versions_compared
+from offcut.core.errands.held_against import OneSide, held, versions_compared
 from offcut.core.errands.study import is_film
 from offcut.core.errors import OffcutError
 from offcut.core.lists.incoming import ReadEvent
@@ -28,13 +28,13 @@ class _Both:
     of them, and a sentence where they have nothing in common.
     """
 
-    sides: tuple[Held | None, Held | None]
+    sides: tuple[OneSide | None, OneSide | None]
     events: tuple[dict[int, ReadEvent], ...]
     comparison: Comparison = _NOTHING
     trouble: str = ""
 
     @classmethod
-    def of(cls, sides: tuple[Held | None, Held | None]) -> _Both:
+    def of(cls, sides: tuple[OneSide | None, OneSide | None]) -> _Both:
         events = tuple(_by_place(one) for one in sides)
         old, new = sides
         if old is None or new is None:
@@ -45,7 +45,7 @@ class _Both:
             return cls(sides, events, trouble=str(error))
 
 
-def _by_place(one: Held | None) -> dict[int, ReadEvent]:
+def _by_place(one: OneSide | None) -> dict[int, ReadEvent]:
     if one is None or one.listed is None:
         return {}
     events, first = events_told(one.listed)
@@ -63,7 +63,7 @@ class TwoLists(Paired):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.sides: list[Held | None] = [None, None]
+        self.sides: list[OneSide | None] = [None, None]
         self.comparison = _NOTHING
         self._events: tuple[dict[int, ReadEvent], ...] = ({}, {})
 

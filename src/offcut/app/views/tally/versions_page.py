@@ -25,7 +25,7 @@ from offcut.app.views.tally.outcome_panel import OutcomePanel
 from offcut.app.views.tally.rolls import Rolls
 from offcut.app.views.tally.tally_page import TallyPage
 from offcut.app.views.tally.version_tally import VersionTally
-from offcut.core.errands.held_against import Held
+from offcut.core.errands.held_against import OneSide
 from offcut.core.reports.change_list import write_change_list
 from offcut.core.tally.versions.locked import Lock
 from offcut.core.words import many
@@ -247,7 +247,7 @@ class VersionsPage(TallyPage):
             return
         comparison = self.tally.comparison
         sides = (
-            Held(Path(old.media.path), project, old), Held(Path(new.media.path), project, new)
+            OneSide(Path(old.media.path), project, old), OneSide(Path(new.media.path), project, new)
         )  # fmt: skip
         count = sum(not c.alike for c in comparison.changes)
         self._s.work(

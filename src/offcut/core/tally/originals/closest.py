@@ -20,7 +20,7 @@ from offcut.core.tally.originals.pace import USUAL, Pace
 from offcut.core.tally.reframing import Reframing
 
 WIDE, HIGH = 128, 72
-Pictures = NDArray[np.float32]
+Greys = NDArray[np.float32]
 _SHOWN = 12
 _LONGEST, _LONGEST_THERE = 120, 260
 _REACH = 12
@@ -48,9 +48,9 @@ class Reading(Protocol):
     where they cannot be read.
     """
 
-    def film(self, frames: Sequence[int]) -> Pictures | None: ...
+    def film(self, frames: Sequence[int]) -> Greys | None: ...
 
-    def clip(self, place: int, frames: Sequence[int]) -> Pictures | None: ...
+    def clip(self, place: int, frames: Sequence[int]) -> Greys | None: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +73,7 @@ def settled(
     ``span`` are the shot's frames as the film is read by, ``place`` the original's. Where the
     pictures cannot be read, what was known is returned.
     """
-    held = _Held.of(reading, span, place, pace, framing.flopped)
+    held = _Both.of(reading, span, place, pace, framing.flopped)
     if held is None:
         return Settled(pace, framing)
     start = held.fit(pace.first, pace.speed, framing)
@@ -102,7 +102,7 @@ def settled(
     return Settled(moved, best.framing, best.cost)
 
 
-def _walked(held: _Held, first: float, speed: Fraction, fit: _Fit) -> tuple[float, _Fit, int]:
+def _walked(held: _Both, first: float, speed: Fraction, fit: _Fit) -> tuple[float, _Fit, int]:
     """Return the frame near another at which a shot fits best, how it does, and at how many others
     it does as well.
     """
@@ -126,17 +126,17 @@ def _walked(held: _Held, first: float, speed: Fraction, fit: _Fit) -> tuple[floa
 
 
 @dataclass(frozen=True, eq=False)
-class _Held:
+class _Both:
     """Some pictures of a shot (k, 72, 128), which of its frames they are, and the original's."""
 
-    shot: Pictures
+    shot: Greys
     asked: NDArray[np.int64]
-    original: dict[int, Pictures]
+    original: dict[int, Greys]
 
     @classmethod
     def of(
         cls, reading: Reading, span: tuple[int, int], place: int, pace: Pace, flopped: bool
-    ) -> _Held | None:
+    ) -> _Both | None:
         speed = abs(float(pace.speed))
         long = min(span[1] - span[0], _LONGEST, max(8, int(_LONGEST_THERE / max(0.25, speed))))
         begin = (span[1] - span[0] - long) // 2
@@ -192,15 +192,15 @@ class _Laid:
     """
 
     fit: _Fit
-    left: Pictures
-    seen: Pictures
-    level: Pictures
-    long: Pictures
+    left: Greys
+    seen: Greys
+    level: Greys
+    long: Greys
     rows: slice
     columns: slice
 
     @classmethod
-    def of(cls, ones: Pictures, others: Sequence[Pictures], at: Reframing) -> _Laid:
+    def of(cls, ones: Greys, others: Sequence[Greys], at: Reframing) -> _Laid:
         x, y = ((at.left + at.wide * _X) * WIDE - 0.5, (at.top + at.high * _Y) * HIGH - 0.5)
         map_x, map_y = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
         seen = np.stack([
@@ -249,7 +249,7 @@ def _inside(places: NDArray[np.floating], size: int) -> slice:
     return slice(int(there[0]), int(there[-1]) + 1) if len(there) > size // 4 else slice(None)
 
 
-def _levelled(pictures: Pictures) -> tuple[Pictures, Pictures]:
+def _levelled(pictures: Greys) -> tuple[Greys, Greys]:
     """Return pictures with mean 0 and length 1, and how long they were, (k, 1, 1)."""
     even = pictures - pictures.mean(axis=(1, 2), keepdims=True)
     long = np.sqrt((even * even).sum(axis=(1, 2), keepdims=True) + 2.25 * even[0].size)

@@ -19,7 +19,7 @@ from offcut.core.media.reader import Reader
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.source import Source
 from offcut.core.tally.originals.clips import Clip
-from offcut.core.tally.originals.closest import HIGH, WIDE, Pictures
+from offcut.core.tally.originals.closest import HIGH, WIDE, Greys
 
 _OPEN = 3
 
@@ -32,12 +32,12 @@ class FilmsRead:
         self._readers: OrderedDict[int, Reader] = OrderedDict()
         self._reformatter = VideoReformatter()
 
-    def film(self, frames: Sequence[int]) -> Pictures | None:
+    def film(self, frames: Sequence[int]) -> Greys | None:
         """Return pictures of frames of the film, counted from the first of its range."""
         crop = crop_of(self._source)
         return self._read(-1, [self._source.start + f for f in frames], crop)
 
-    def clip(self, place: int, frames: Sequence[int]) -> Pictures | None:
+    def clip(self, place: int, frames: Sequence[int]) -> Greys | None:
         """Return pictures of frames of an original, as far as it has them."""
         last = self._clips[place].media.frames
         return self._read(place, [f for f in frames if f < last], Crop())
@@ -47,7 +47,7 @@ class FilmsRead:
         while self._readers:
             self._readers.popitem()[1].close()
 
-    def _read(self, place: int, frames: Sequence[int], crop: Crop) -> Pictures | None:
+    def _read(self, place: int, frames: Sequence[int], crop: Crop) -> Greys | None:
         media = self._source.media if place < 0 else self._clips[place].media
         if media.rotation or not frames:
             return None

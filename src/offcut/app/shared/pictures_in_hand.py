@@ -20,12 +20,12 @@ from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Media
 from offcut.core.store.thumbnails import LIMIT, film_key
 
-Held = tuple[str, int, int, int]
+PictureKey = tuple[str, int, int, int]
 _RANK = {"large": 0, "live": 0, "ahead": 2, "pairs": 3}
 """Who is served first; all others come between."""
 
 
-class Pictures(QObject):
+class PicturesInHand(QObject):
     """Gives the pictures of the film in hand at the sizes asked for.
 
     Several askers (the ribbon, the list, the strip ...) each say what they want now, most wanted
@@ -59,7 +59,7 @@ class Pictures(QObject):
         threads: int = 1,
         *,
         small: bool = False,
-        after: Pictures | None = None,
+        after: PicturesInHand | None = None,
     ) -> None:
         super().__init__()
         self._after = after
@@ -76,15 +76,15 @@ class Pictures(QObject):
         self.proxy_folder: Path | None = None
         self.searching = False
         self.shots: tuple[int, ...] = ()
-        self.before: Pictures | None = None
+        self.before: PicturesInHand | None = None
         self.goes_before: Callable[[], bool] = lambda: False
         self._moving = False
-        self._stand_ins: set[Held] = set()
+        self._stand_ins: set[PictureKey] = set()
         self._proxies_turn = 0
         self.kept: NDArray[np.int64] = np.zeros(0, np.int64)
         self.steps_kept = False
-        self._held: OrderedDict[Held, QImage] = OrderedDict()
-        self._pinned: OrderedDict[str, Held] = OrderedDict()
+        self._held: OrderedDict[PictureKey, QImage] = OrderedDict()
+        self._pinned: OrderedDict[str, PictureKey] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Condition()
         self._wanted: OrderedDict[str, OrderedDict[Key, None]] = OrderedDict()
@@ -203,7 +203,7 @@ class Pictures(QObject):
             )
             self._lock.notify_all()
 
-    def _is_wanting(self, held: Held) -> bool:
+    def _is_wanting(self, held: PictureKey) -> bool:
         return held not in self._held or (held in self._stand_ins and not self._moving)
 
     def picture(self, frame: int, width: int, height: int) -> QImage | None:
@@ -364,7 +364,7 @@ class Pictures(QObject):
     def let_oldest_go(self, much: int) -> int:
         """Let the oldest pictures go, the pinned ones only where they take over a third."""
         with self._lock:
-            pinned: set[Held] = set()
+            pinned: set[PictureKey] = set()
             room, before = self._budget.limit // 3, self._bytes
             for held in reversed(self._pinned.values()):
                 image = self._held.get(held)
