@@ -6,9 +6,10 @@ import logging
 import threading
 from concurrent.futures import Future, ThreadPoolExecutor
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.core.errors import OffcutError
 from offcut.core.store.recovery import LeftWork, Recovery
 
@@ -32,10 +33,7 @@ class RecoverySaver(QObject):
         self._kept: object = None
         self._told = False
         self._closed = threading.Event()
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(WAIT_MS)
-        self._soon.timeout.connect(self.keep)
+        self._soon = soon(self, WAIT_MS, self.keep)
         session.changed.connect(self._changed)
 
     def _changed(self) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.search_work import (
@@ -20,6 +20,7 @@ from offcut.app.session.search_work import (
     seconds_a_frame,
 )
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.core.errands.bringing_in import with_framing
 from offcut.core.errands.seams import Finding, find_seams
 from offcut.core.errors import OffcutError
@@ -100,10 +101,7 @@ class SeamSearch(QObject):
         self._speed = 0.0
         self.held = False
         self.troubles: dict[int, str] = {}
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(250)
-        self._soon.timeout.connect(self._take_later)
+        self._soon = soon(self, 250, self._take_later)
         session.project_changed.connect(self.forget)
         session.film_changed.connect(self._take_later)
         self.changed.connect(lambda: session.set_searching(self.finds_seams))

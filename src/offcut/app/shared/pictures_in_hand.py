@@ -10,10 +10,11 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from offcut.app.session.picture_budget import PictureBudget
+from offcut.app.session.soon import soon
 from offcut.app.session.standing import Idle, Standing
 from offcut.app.shared.picture_workers import Key, PictureWorker, ShownFilm, StandInWorker
 from offcut.core.media.opened import OpenedFilm
@@ -63,10 +64,7 @@ class PicturesInHand(QObject):
     ) -> None:
         super().__init__()
         self._after = after
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(30)
-        self._soon.timeout.connect(self.came)
+        self._soon = soon(self, 30, self.came)
         self.arrived.connect(self._gather)
         self._small = small
         self._budget = budget

@@ -11,10 +11,11 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QRectF, Qt, QThread, QTimer, Signal
+from PySide6.QtCore import QObject, QRectF, Qt, QThread, Signal
 from PySide6.QtGui import QImage, QPainter
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.session.standing import Idle, Standing, StandingThread
 from offcut.app.shared.picture_workers import SELDOM, image_of
 from offcut.core.board.looking import FramePictures
@@ -73,10 +74,7 @@ class ShotPictures(QObject):
         self._lock = threading.Condition()
         self._standing = Standing()
         self._reading: set[int] = set()
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(25)
-        self._soon.timeout.connect(self.arrived)
+        self._soon = soon(self, 25, self.arrived)
         self._one_came.connect(self._gather)
         session.let_wait(lambda: not self.idle)
         session.let_go_before(lambda: self.lacking > 0)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.sheets.join_table import JoinTable, verdict_words
 from offcut.app.sheets.places_table import PlacesTable
@@ -135,10 +136,7 @@ class ListSheet(QDialog):
         self.as_order.clicked.connect(self._read_as_order)
         self._foreseeing: Job | None = None
         self._finding: Job | None = None
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(120)
-        self._soon.timeout.connect(self._foresee)
+        self._soon = soon(self, 120, self._foresee)
         self._lay_out()
         self.find_offset()
         self.table.setFocus()

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.theme import theme
 from offcut.app.theme.parts import label
 from offcut.core.timecode import rate_words
@@ -50,10 +51,7 @@ class StatusBar(QWidget):
         row.addWidget(self.told)
         row.addStretch()
         row.addWidget(self._saved)
-        self._quiet = QTimer(self)
-        self._quiet.setSingleShot(True)
-        self._quiet.setInterval(6000)
-        self._quiet.timeout.connect(lambda: self.told.setText(""))
+        self._quiet = soon(self, 6000, lambda: self.told.setText(""))
         session.said.connect(self.say)
         session.failed.connect(self.warn)
         session.changed.connect(self._show)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -23,6 +23,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QToolTip
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.shared.scene_bands import paint_band
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme import BODY, WAX, WELL, WELL_FAINT, WELL_TEXT, font
@@ -82,10 +83,7 @@ class Canvas(QAbstractScrollArea):
         self.tiles = ShotTiles(pictures)
         self._several = False
         self._followed = -1
-        self._zooming = QTimer(self)
-        self._zooming.setSingleShot(True)
-        self._zooming.setInterval(120)
-        self._zooming.timeout.connect(self.viewport().update)
+        self._zooming = soon(self, 120, self.viewport().update)
         self._measured: object = None
         self._laid: object = None
         self._measures: tuple[list[float], list[int], list[float]] = ([], [], [])

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.search_work import stand_still
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.core.board.looking import (
     Compared,
@@ -46,10 +47,7 @@ class Looking(QObject):
         self._compared = Compared()
         self.done = False
         self._closed = False
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(400)
-        self._soon.timeout.connect(self._look)
+        self._soon = soon(self, 400, self._look)
         session.changed.connect(self.refresh)
         session.project_changed.connect(self._forget)
 

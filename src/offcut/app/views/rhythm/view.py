@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.commands.actions import Actions
+from offcut.app.session.soon import soon
 from offcut.app.shared.asking import ANY, ask_files, ask_folder
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import label, pane
@@ -70,10 +71,7 @@ class RhythmView(ViewPage):
         self.near_card = ChartCard([("spread", "Spread"), ("pulse", "Pulse")])
         self.far_card = ChartCard([("echo", "Echo"), ("movement", "Movement"), ("light", "Light")])
         self._empty = label("", "faint")
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(SOON)
-        self._soon.timeout.connect(self._draw_small)
+        self._soon = soon(self, SOON, self._draw_small)
         self._lay_out()
         self._connect()
 

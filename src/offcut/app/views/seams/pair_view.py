@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 from offcut.app.shared.wax_marks import draw_mark
@@ -77,10 +78,7 @@ class PairView(QWidget):
         self._swap = QTimer(self)
         self._swap.setInterval(SWAP_MS)
         self._swap.timeout.connect(self._turn)
-        self._patience = QTimer(self)
-        self._patience.setSingleShot(True)
-        self._patience.setInterval(PATIENCE_MS)
-        self._patience.timeout.connect(self.update)
+        self._patience = soon(self, PATIENCE_MS, self.update)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Picture, or the pair of a seam")
         session.moved.connect(self._move)

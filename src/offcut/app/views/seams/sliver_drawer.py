@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QGridLayout,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.shared.when_seen import when_seen
 from offcut.app.theme.parts import label, number
 from offcut.core.facts.likeness import Likeness, likeness_of
@@ -60,10 +61,7 @@ class SliverDrawer(QWidget):
         self.after.clicked.connect(lambda: self.fold(1))
         self.aside.clicked.connect(self.set_aside)
         self._lay_out()
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(60)
-        self._soon.timeout.connect(self._fill)
+        self._soon = soon(self, 60, self._fill)
         when_seen(session.changed, self, self._changed)
         session.film_changed.connect(self._forget)
 

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.frame_pairs import AskedFrame, FramePairs
 from offcut.app.shared.pair_player import PairPlayer
@@ -74,10 +75,7 @@ class ReferenceWell(QWidget):
         self.setMinimumSize(420, 240)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("The same frame of both versions")
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(_SOON)
-        self._soon.timeout.connect(self._ask)
+        self._soon = soon(self, _SOON, self._ask)
         self.pairs.came.connect(self._take)
         self.player = PairPlayer(self)
         self.player.shown.connect(self._show_played)

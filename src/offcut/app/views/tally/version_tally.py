@@ -8,10 +8,11 @@ from difflib import SequenceMatcher
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.errands.held_against import films_compared
 from offcut.core.errors import OffcutError
@@ -56,10 +57,7 @@ class VersionTally(Paired):
         self._job: Job | None = None
         self.looks_closer = False
         self._came_first.connect(self._take_first)
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(SOON)
-        self._soon.timeout.connect(self._work)
+        self._soon = soon(self, SOON, self._work)
         session.changed.connect(self.refresh)
         session.film_changed.connect(self.refresh)
         session.project_changed.connect(self._forget)

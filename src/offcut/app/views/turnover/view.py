@@ -8,12 +8,13 @@ from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea
 
 from offcut.app.commands.actions import Actions
 from offcut.app.session.jobs import Job
+from offcut.app.session.soon import soon
 from offcut.app.shared.asking import ask_folder
 from offcut.app.theme.parts import pane
 from offcut.app.views.description import ViewContext, ViewPage
@@ -48,10 +49,7 @@ class TurnoverView(ViewPage):
         self._films: dict[int, OpenedFilm] = {}
         self._checking: Job | None = None
         self._stale = True
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(120)
-        self._soon.timeout.connect(self._check)
+        self._soon = soon(self, 120, self._check)
         middle = pane("bench")
         row = QHBoxLayout(middle)
         row.setContentsMargins(0, 0, 0, 0)
