@@ -19,6 +19,7 @@ from offcut.cli.main import main
 from offcut.core.errands.seams import find_seams
 from offcut.core.machine.added import left_out
 from offcut.core.measure.kept_signals import KeptSignals
+from offcut.core.measure.measuring import ToMeasure
 from offcut.core.measure.processes import OnProcesses
 from offcut.core.measure.registry import measurers, measurers_named
 from offcut.core.media.display import display_of, displays
@@ -106,7 +107,7 @@ def test_a_film_is_measured_by_it_and_a_list_written_and_read(
 def test_processes_have_it_too(more: Path, four_shots: Path) -> None:
     film = open_source(four_shots)
     with OnProcesses(1) as measuring:
-        runs = list(measuring.measured(film, 0, 160, measurers_named(["light"])))
+        runs = list(measuring.measured(ToMeasure(film, 0, 160, measurers_named(["light"]))))
     assert sum(len(run.signals["light"]["light"]) for run in runs) == 160
 
 

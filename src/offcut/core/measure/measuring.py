@@ -12,6 +12,7 @@ from collections import deque
 from collections.abc import Callable, Generator, Iterator, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any, Protocol
 
 from offcut.core.measure.crew import cores, crew
@@ -35,6 +36,28 @@ JUDGES = 2
 other’s way."""
 
 
+@dataclass(frozen=True)
+class ToMeasure:
+    """What is to be measured: frames [start, end) of a film inside a framing, by which measurers.
+
+    Attributes: ``stop`` ends it early once set; ``watches`` make what sees the pictures on the way,
+    where they are decoded in this process: elsewhere they stay, and whoever wants them decodes what
+    is looked at.
+    """
+
+    film: OpenedFilm
+    start: int
+    end: int
+    measurers: Sequence[Measurer]
+    crop: Crop | None = None
+    stop: threading.Event | None = None
+    watches: Sequence[Watch] = ()
+
+    def passing(self) -> FilmPass:
+        """Return a pass over the film that measures it in this process."""
+        return FilmPass(self.film, self.measurers, self.crop, stop=self.stop, watches=self.watches)
+
+
 class Measuring(Protocol):
     """Something that measures.
 
@@ -44,22 +67,10 @@ class Measuring(Protocol):
     @property
     def each(self) -> Callable[..., Any]: ...
 
-    def measured(
-        self,
-        film: OpenedFilm,
-        start: int,
-        end: int,
-        measurers: Sequence[Measurer],
-        crop: Crop | None = None,
-        *,
-        stop: threading.Event | None = None,
-        watches: Sequence[Watch] = (),
-    ) -> Generator[Measured]:
-        """Yield the signals of frames [start, end) run by run, in order.
+    def measured(self, wanted: ToMeasure) -> Generator[Measured]:
+        """Yield the signals of what is wanted run by run, in order. Raises MediaError.
 
-        They are those of the whole film: reading begins earlier. Ends early once ``stop`` is set.
-        ``watches`` make what sees the pictures on the way, where they are decoded in this process:
-        elsewhere they stay, and whoever wants them decodes what is looked at. Raises MediaError.
+        They are those of the whole film: reading begins earlier. Ends early once it is stopped.
         """
 
     def close(self) -> None:
@@ -71,21 +82,12 @@ class OnThisThread:
 
     each: Callable[..., Any] = map
 
-    def measured(
-        self,
-        film: OpenedFilm,
-        start: int,
-        end: int,
-        measurers: Sequence[Measurer],
-        crop: Crop | None = None,
-        *,
-        stop: threading.Event | None = None,
-        watches: Sequence[Watch] = (),
-    ) -> Generator[Measured]:
+    def measured(self, wanted: ToMeasure) -> Generator[Measured]:
         """Yield signals as `Measuring` has it."""
-        with FilmPass(film, measurers, crop, stop=stop, watches=watches) as along:
-            begin = reading_from(film.index, start, along.history)
-            yield from along.measured(parts_between(film.index, begin, end), start)
+        with wanted.passing() as along:
+            index = along.film.index
+            begin = reading_from(index, wanted.start, along.history)
+            yield from along.measured(parts_between(index, begin, wanted.end), wanted.start)
 
     def close(self) -> None:
         """There is nothing to let go of."""
@@ -123,28 +125,20 @@ class OnThreads:
         """What windows are judged by: threads of their own, which wait for no part."""
         return self._crew("judge", min(self._threads, JUDGES)).map
 
-    def measured(
-        self,
-        film: OpenedFilm,
-        start: int,
-        end: int,
-        measurers: Sequence[Measurer],
-        crop: Crop | None = None,
-        *,
-        stop: threading.Event | None = None,
-        watches: Sequence[Watch] = (),
-    ) -> Generator[Measured]:
+    def measured(self, wanted: ToMeasure) -> Generator[Measured]:
         """Yield signals as `Measuring` has it."""
         workers = self._crew("measure", self._threads)
-        with FilmPass(film, measurers, crop, stop=stop, watches=watches) as along:
-            begin = reading_from(film.index, start, along.history)
-            parts = parts_between(film.index, begin, end)
+        with wanted.passing() as along:
+            begin = reading_from(along.film.index, wanted.start, along.history)
+            parts = parts_between(along.film.index, begin, wanted.end)
             if len(parts) > 1:
                 prepared = _side_by_side(along, parts, workers, self._threads)
             else:
-                prepared = _one_decoder(along, begin, end, workers, self._threads)
+                prepared = _one_decoder(along, begin, wanted.end, workers, self._threads)
             try:
-                yield from _compared(prepared, along.measurers, workers, self._threads, start)
+                yield from _compared(
+                    prepared, along.measurers, workers, self._threads, wanted.start
+                )
             finally:
                 prepared.close()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import threading
 from collections import deque
-from collections.abc import Callable, Generator, Sequence
+from collections.abc import Callable, Generator
 from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures import TimeoutError as NotYet
 from concurrent.futures.process import BrokenProcessPool
@@ -13,13 +13,11 @@ from typing import Any
 
 from offcut.core.errors import MediaError
 from offcut.core.measure.crew import cores, crew
-from offcut.core.measure.film_pass import Measured, Watch
-from offcut.core.measure.measurer import Measurer
-from offcut.core.measure.measuring import JUDGES
+from offcut.core.measure.film_pass import Measured
+from offcut.core.measure.measuring import JUDGES, ToMeasure
 from offcut.core.measure.part import measure_part
 from offcut.core.measure.plan import parts_between
 from offcut.core.measure.small_pictures import Crop
-from offcut.core.media.opened import OpenedFilm
 
 TASK = 1800
 """A process is given about so many frames at once: a part before them is decoded again, for what
@@ -56,26 +54,17 @@ class OnProcesses:
             self._judges = crew(JUDGES)
         return self._judges.map
 
-    def measured(
-        self,
-        film: OpenedFilm,
-        start: int,
-        end: int,
-        measurers: Sequence[Measurer],
-        crop: Crop | None = None,
-        *,
-        stop: threading.Event | None = None,
-        watches: Sequence[Watch] = (),
-    ) -> Generator[Measured]:
+    def measured(self, wanted: ToMeasure) -> Generator[Measured]:
         """Yield signals as `Measuring` has it; a stop waits for no part. Nothing watches."""
         if self._pool is None:
             # a copy of a process with threads may hang: begun anew they know nothing of them
             context = multiprocessing.get_context("spawn")
             self._pool = ProcessPoolExecutor(self._many, mp_context=context)
-        pool, media = self._pool, film.media
+        pool, film, start, end = self._pool, wanted.film, wanted.start, wanted.end
+        media = film.media
         least = max(1, min(TASK, (end - start) // (2 * self._many)))
         left = iter(parts_between(film.index, start, end, least))
-        names = [m.name for m in measurers]
+        names = [m.name for m in wanted.measurers]
         waiting: deque[Future[list[Measured]]] = deque()
 
         def ask() -> None:
@@ -83,7 +72,8 @@ class OnProcesses:
             if part is not None:
                 waiting.append(
                     pool.submit(
-                        measure_part, media.path, media.fingerprint, media.run, crop or Crop(),
+                        measure_part, media.path, media.fingerprint, media.run,
+                        wanted.crop or Crop(),
                         *part, names, fields=film.fields,
                     )
                 )  # fmt: skip
@@ -92,7 +82,7 @@ class OnProcesses:
             for _ in range(self._many + 1):
                 ask()
             while waiting:
-                runs = _result(waiting[0], stop)
+                runs = _result(waiting[0], wanted.stop)
                 if runs is None:
                     return
                 waiting.popleft()

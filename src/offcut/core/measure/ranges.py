@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from offcut.core.measure.film_pass import Measured, Watch
 from offcut.core.measure.kept_signals import KEPT_PIECE, LIMIT, KeptSignals, Range, Store
 from offcut.core.measure.measurer import Arrays, Measurer
-from offcut.core.measure.measuring import Measuring, measuring_or_here
+from offcut.core.measure.measuring import Measuring, ToMeasure, measuring_or_here
 from offcut.core.measure.plan import gaps_of
 from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.registry import measurers as all_measurers
@@ -72,7 +72,7 @@ def measure_range(
         for gap in gaps_of(store, wanted, start, end):
             writer = _Writer(film.media, store, gap.measurers)
             runs = where.measured(
-                film, gap.start, gap.end, gap.measurers, crop, stop=stop, watches=watches
+                ToMeasure(film, gap.start, gap.end, gap.measurers, crop, stop, watches)
             )
             try:
                 with closing(runs) as measuring_it:
@@ -143,7 +143,7 @@ def change_signals(
             if at >= until or (stop is not None and stop.is_set() and at > start):
                 continue
             runs = (
-                where.measured(film, at, until, [CHANGE], crop, stop=stop, watches=watches)
+                where.measured(ToMeasure(film, at, until, [CHANGE], crop, stop, watches))
                 if stuck
                 else measure_range(
                     film, at, until, crop=crop, measuring=where, store=store, stop=stop,

@@ -20,7 +20,7 @@ from offcut.core.errands.seams import find_seams
 from offcut.core.errors import MediaError, OffcutError
 from offcut.core.measure.film_pass import Measured
 from offcut.core.measure.measurer import Arrays, Kept
-from offcut.core.measure.measuring import OnThisThread, OnThreads, measuring_on
+from offcut.core.measure.measuring import OnThisThread, OnThreads, ToMeasure, measuring_on
 from offcut.core.measure.part import measure_part
 from offcut.core.measure.plan import parts_between
 from offcut.core.measure.processes import OnProcesses
@@ -121,9 +121,9 @@ def test_the_same_wherever_it_is_measured(tmp_path: Path, on_two: OnProcesses) -
     firsts = [first for first, _ in parts_between(open_source(path).index, 0, 480)][1:]
     assert len(firsts) >= 4
     film = open_source(harmed_at(path, {firsts[1], firsts[2], 30}, 2))
-    wanted = arrays(OnThisThread().measured(film, 0, 480, OURS))
+    wanted = arrays(OnThisThread().measured(ToMeasure(film, 0, 480, OURS)))
     for measuring in (OnThreads(2), on_two):
-        same(wanted, arrays(measuring.measured(film, 0, 480, OURS)))
+        same(wanted, arrays(measuring.measured(ToMeasure(film, 0, 480, OURS))))
         store = InMemory()
         how: dict[str, Any] = {"measuring": measuring, "store": store}
         list(measure_range(film, 100, firsts[2] + 7, **how))
@@ -140,7 +140,7 @@ def test_a_part_is_told_by_values_alone(tmp_path: Path) -> None:
     told = measure_part(*pickle.loads(pickle.dumps(asked)))
     runs = pickle.loads(pickle.dumps(told))
     assert (runs[0].start, runs[-1].end) == (140, 330)
-    whole = arrays(OnThisThread().measured(film, 0, 480, [CHANGE, PRINTS]))
+    whole = arrays(OnThisThread().measured(ToMeasure(film, 0, 480, [CHANGE, PRINTS])))
     cut = {name: {n: a[140:330] for n, a in held.items()} for name, held in whole.items()}
     same(cut, arrays(runs))
     with pytest.raises(MediaError, match=r"film\.avi: another film lies here"):
@@ -157,8 +157,8 @@ def test_a_run_of_stills_is_taken_as_its_ticket_has_it(tmp_path: Path, on_two: O
     closed = replace(run.media.run, holes=Holes.CLOSE)
     film = as_set(run, Source(1, replace(run.media, run=closed), 0, closed.frames))
     assert film.media.frames == 58 < run.media.frames
-    wanted = arrays(OnThisThread().measured(film, 0, 58, [CHANGE]))
-    same(wanted, arrays(on_two.measured(film, 0, 58, [CHANGE])))
+    wanted = arrays(OnThisThread().measured(ToMeasure(film, 0, 58, [CHANGE])))
+    same(wanted, arrays(on_two.measured(ToMeasure(film, 0, 58, [CHANGE]))))
 
 
 def test_seams_from_processes_are_those_from_here(on_two: OnProcesses) -> None:
@@ -184,7 +184,7 @@ def test_a_stop_waits_for_no_process_and_keeps_what_came(
 def test_a_process_that_is_killed_is_told_and_others_come(tmp_path: Path) -> None:
     film = open_source(encode(tmp_path / "film.avi", pictures(), codec="mpeg4", options=OPTIONS))
     with OnProcesses(1) as measuring:
-        runs = measuring.measured(film, 0, 480, [CHANGE])
+        runs = measuring.measured(ToMeasure(film, 0, 480, [CHANGE]))
         next(runs)
         pool = measuring._pool
         assert pool is not None
@@ -192,7 +192,7 @@ def test_a_process_that_is_killed_is_told_and_others_come(tmp_path: Path) -> Non
             process.kill()
         with pytest.raises(MediaError, match=r"film\.avi: a process that measured it was ended"):
             list(runs)
-        assert list(measuring.measured(film, 0, 20, [CHANGE]))[-1].end == 20
+        assert list(measuring.measured(ToMeasure(film, 0, 20, [CHANGE])))[-1].end == 20
 
 
 @pytest.mark.parametrize(
@@ -212,6 +212,6 @@ def test_the_same_on_any_number_of_cores(
         film = open_source(harmed_at(path, two | {30}, seed))
         told = []
         for threads in (1, 3):
-            told.append(arrays(measuring_on(threads).measured(film, 0, 480, [CHANGE])))
+            told.append(arrays(measuring_on(threads).measured(ToMeasure(film, 0, 480, [CHANGE]))))
         for other in told[1:]:
             same(told[0], other)

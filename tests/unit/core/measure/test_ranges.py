@@ -16,7 +16,7 @@ from films import encode, scene
 from offcut.core.measure import film_pass, ranges
 from offcut.core.measure.kept_signals import KeptSignals, gaps_between, signals_folder
 from offcut.core.measure.measurer import Arrays
-from offcut.core.measure.measuring import OnThisThread, measuring_on
+from offcut.core.measure.measuring import OnThisThread, ToMeasure, measuring_on
 from offcut.core.measure.ranges import change_signals, kept_trace, measure_range, missing_ranges
 from offcut.core.measure.registry import CHANGE, OURS
 from offcut.core.measure.signals import ARRAYS, Signals, signals_joined
@@ -101,17 +101,17 @@ def test_gaps_are_measured_alone_and_give_the_signals_of_the_whole(
 
 @pytest.mark.parametrize("threads", [1, 2, 5])
 def test_threads_and_where_one_begins_change_no_signal(film: OpenedFilm, threads: int) -> None:
-    whole = next(iter(OnThisThread().measured(film, 0, 160, OURS)))
+    whole = next(iter(OnThisThread().measured(ToMeasure(film, 0, 160, OURS))))
     assert (whole.start, whole.end) == (0, 160) or whole.start == 0
     one = signals_joined(
         [
             ranges.signals_from(run.start, run.signals["change"])
-            for run in OnThisThread().measured(film, 0, 160, OURS)
+            for run in OnThisThread().measured(ToMeasure(film, 0, 160, OURS))
         ]
     )
     part = [
         ranges.signals_from(run.start, run.signals["change"])
-        for run in measuring_on(threads).measured(film, 90, 160, OURS)
+        for run in measuring_on(threads).measured(ToMeasure(film, 90, 160, OURS))
     ]
     cut = Signals(90, *(getattr(one, n)[90:] for n in ARRAYS))
     assert same(signals_joined(part), cut)
@@ -134,7 +134,7 @@ def test_parts_share_as_many_readers_as_threads_and_all_are_closed(
         return reader
 
     monkeypatch.setattr(film_pass, "open_reader", opening)
-    list(measuring_on(threads).measured(film, 0, 300, (Light(),)))
+    list(measuring_on(threads).measured(ToMeasure(film, 0, 300, (Light(),))))
     assert 1 <= len(opened) <= threads
     assert sorted(map(id, closed)) == sorted(map(id, opened))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +13,8 @@ from films import encode, scene
 from offcut.cli.main import main
 from offcut.core.errands import searching
 from offcut.core.errands.seams import Finding
-from offcut.core.measure.measuring import OnThisThread, measuring_on
+from offcut.core.measure.film_pass import Measured
+from offcut.core.measure.measuring import OnThisThread, ToMeasure, measuring_on
 from offcut.core.measure.ranges import change_signals, measure_range
 from offcut.core.measure.signals import signals_joined
 from offcut.core.media.probe import open_source
@@ -48,9 +51,9 @@ def test_what_cannot_be_measured_to_its_end_ends_all_the_same(
     film_of_four: Path,
 ) -> None:
     class Short(OnThisThread):
-        def measured(self, film, start, end, *words, **more):  # type: ignore[no-untyped-def]
-            if start < 100:
-                yield from super().measured(film, start, min(end, 100), *words, **more)
+        def measured(self, wanted: ToMeasure) -> Generator[Measured]:
+            if wanted.start < 100:
+                yield from super().measured(replace(wanted, end=min(wanted.end, 100)))
 
     film = open_source(film_of_four)
     signals = change_signals(film, 0, film.media.frames, measuring=Short())

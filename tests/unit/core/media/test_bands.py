@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from films import encode, scene, woven
 from offcut.core.errands.seams import find_seams
 from offcut.core.measure.film_pass import Watch
-from offcut.core.measure.measuring import OnThisThread
+from offcut.core.measure.measuring import OnThisThread, ToMeasure
 from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.small_pictures import Crop, banded
 from offcut.core.media.bands import Bands
@@ -54,7 +54,7 @@ def film_of(folder: Path, kind: str, frames: int = 3) -> OpenedFilm:
 
 
 def signals_of(film: OpenedFilm, *watches: Watch) -> dict[str, np.ndarray]:
-    runs = OnThisThread().measured(film, 0, film.media.frames, [CHANGE], watches=watches)
+    runs = OnThisThread().measured(ToMeasure(film, 0, film.media.frames, [CHANGE], watches=watches))
     (run,) = runs
     return dict(run.signals[CHANGE.name])
 

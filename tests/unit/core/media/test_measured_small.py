@@ -10,7 +10,7 @@ import pytest
 
 from films import encode, scene, woven
 from offcut.core.errands.seams import find_seams
-from offcut.core.measure.measuring import OnThisThread
+from offcut.core.measure.measuring import OnThisThread, ToMeasure
 from offcut.core.measure.registry import CHANGE
 from offcut.core.measure.small_pictures import Crop
 from offcut.core.media import readers
@@ -48,7 +48,7 @@ def test_what_is_measured_and_found_is_what_whole_pictures_give(
     film: OpenedFilm, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     def seen() -> tuple[np.ndarray, list[tuple[int, int, str]]]:
-        runs = OnThisThread().measured(film, 0, film.media.frames, [CHANGE])
+        runs = OnThisThread().measured(ToMeasure(film, 0, film.media.frames, [CHANGE]))
         unlike = np.concatenate([r.signals[CHANGE.name]["unlike"] for r in runs])
         seams = find_seams(film, limit=0).seams
         return unlike, [(s.start, s.end, s.kind) for s in seams if s.score >= 50]
@@ -84,6 +84,6 @@ def test_where_fields_were_set_by_hand_every_line_is_read(film: OpenedFilm) -> N
             pass
 
     for crop in (Crop(), Crop(first="top")):
-        list(OnThisThread().measured(film, 0, 2, [CHANGE], crop, watches=[Width]))
+        list(OnThisThread().measured(ToMeasure(film, 0, 2, [CHANGE], crop, watches=[Width])))
     assert set(seen[:2]) == {320}
     assert set(seen[-2:]) == {1280}
