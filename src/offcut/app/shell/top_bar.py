@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.theme import WAX, theme
-from offcut.app.theme.parts import in_menu, label, plain
+from offcut.app.theme.parts import in_line, in_menu, label, plain
 from offcut.app.theme.progress_line import ProgressLine
 from offcut.app.views.description import View
 from offcut.core.words import time_left
@@ -114,9 +114,7 @@ class TopBar(QWidget):
         self._project.setMenu(self._menu)
         self._edited = label("", "faint")
         self._film = label("", "faint")
-        left = QWidget()
-        row = QHBoxLayout(left)
-        row.setContentsMargins(0, 0, 0, 0)
+        left, row = in_line((0, 0, 0, 0))
         row.addWidget(self._project)
         row.addWidget(self._film)
         row.addWidget(self._edited)
@@ -124,9 +122,7 @@ class TopBar(QWidget):
         return left
 
     def _right(self) -> QWidget:
-        right = QWidget()
-        row = QHBoxLayout(right)
-        row.setContentsMargins(0, 0, 0, 0)
+        right, row = in_line((0, 0, 0, 0))
         row.addStretch()
         self._job_words = label("", "faint")
         self._job_bar = ProgressLine("Work under way")

@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QSpinBox,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -58,6 +57,7 @@ from offcut.app.shell.top_bar import TopBar
 from offcut.app.shell.troubles import Troubles
 from offcut.app.shell.views import OURS, views
 from offcut.app.theme import apply_theme, system_theme, theme
+from offcut.app.theme.parts import stacked
 from offcut.app.views.description import View, ViewContext, ViewPage
 from offcut.core.lists.incoming import ReadList
 from offcut.core.lists.registry import formats
@@ -247,10 +247,7 @@ class Window(QMainWindow):
         self.status.roll_typed.connect(self.seam_actions.roll_to)
         self.ribbon.menu_wanted.connect(self.show_menu)
         self.stack = QStackedWidget()
-        whole = QWidget()
-        box = QVBoxLayout(whole)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
+        whole, box = stacked((0, 0, 0, 0), 0)
         box.addWidget(self.top)
         box.addWidget(self.notices)
         box.addWidget(self.ribbon)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from html import escape
+from typing import TypeVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QSpinBox, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 
 def label(words: str = "", look: str = "") -> QLabel:
@@ -45,3 +46,33 @@ def pane(look: str) -> QWidget:
     made.setObjectName(look)
     made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
     return made
+
+
+Margins = tuple[int, int, int, int]
+_NONE = (0, 0, 0, 0)
+
+
+def stacked(
+    margins: Margins = _NONE, spacing: int | None = None, *, look: str = ""
+) -> tuple[QWidget, QVBoxLayout]:
+    """Return a part whose own parts stand one under the other, and what they are added to."""
+    made = pane(look) if look else QWidget()
+    return made, _laid(QVBoxLayout(made), margins, spacing)
+
+
+def in_line(
+    margins: Margins = _NONE, spacing: int | None = None, *, look: str = ""
+) -> tuple[QWidget, QHBoxLayout]:
+    """Return a part whose own parts stand side by side, and what they are added to."""
+    made = pane(look) if look else QWidget()
+    return made, _laid(QHBoxLayout(made), margins, spacing)
+
+
+_Box = TypeVar("_Box", QVBoxLayout, QHBoxLayout)
+
+
+def _laid(box: _Box, margins: Margins, spacing: int | None) -> _Box:
+    box.setContentsMargins(*margins)
+    if spacing is not None:
+        box.setSpacing(spacing)
+    return box

@@ -180,13 +180,6 @@ def _first_of(packet: Any) -> FirstPicture | None:
     return None
 
 
-def build_index(path: str | Path) -> FrameIndex:
-    """Open a film and return its index. Raises MediaError."""
-    container, stream = open_film(path, threads=1)
-    with container:
-        return index_of(container, stream, path)[0]
-
-
 def _shown_times(times: NDArray[np.int64]) -> NDArray[np.int64]:
     """Return the times of the pictures shown, in order, one for each picture.
 

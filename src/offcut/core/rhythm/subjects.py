@@ -14,7 +14,6 @@ from offcut.core.rhythm.lengths import (
     lengths_of_films,
     lengths_of_order,
     lengths_of_scene,
-    name_of,
 )
 
 
@@ -112,14 +111,3 @@ def lengths_of_subject(
         return lengths_of_order(project, order) if order is not None else None
     films = [s for s in project.sources if what is StudyOf.ALL or s.id in chosen]
     return lengths_of_films(films, aside=aside) if films else None
-
-
-def subject_words(project: Project, subject: Subject) -> str:
-    """Return what a subject is called where it stands beside others."""
-    if subject.what in (StudyOf.FILM, StudyOf.RANGE) and project.holds(subject.id):
-        return name_of(project.source(subject.id))
-    if subject.what is StudyOf.SCENE:
-        return project.scene_name(subject.id)
-    if subject.what is StudyOf.ORDER:
-        return next((o.name for o in project.orders if o.id == subject.id), "")
-    return "several films"

@@ -14,7 +14,6 @@ import pytest
 
 from films import encode, number_in, picture_of
 from offcut.core.errors import MediaError
-from offcut.core.media.index import build_index
 from offcut.core.media.movie import MovieReader
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
@@ -142,7 +141,7 @@ def test_pictures_that_an_edit_list_hides_are_not_counted(films: Path, tmp_path:
                 out.mux(packet)
     with av.open(str(cut)) as plain:
         shown = [number_in(f.to_ndarray(format="rgb24")) for f in plain.decode(video=0)]
-    index = build_index(cut)
+    index = open_source(cut).index
     with MovieReader(cut, index) as reader:
         assert [number_in(rgb_of(reader.frame(n), 160, 96)) for n in range(len(index))] == shown
 

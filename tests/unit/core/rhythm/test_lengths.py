@@ -34,7 +34,6 @@ from offcut.core.rhythm.subjects import (
     lengths_of_subject,
     offered,
     subject_from,
-    subject_words,
 )
 from projects import FIRST, RATES, cut_film, list_of
 
@@ -112,7 +111,6 @@ def test_what_can_be_studied_is_offered_in_order() -> None:
     assert found[1].why_not
     for entry in found:
         assert subject_from(entry.subject.key) == entry.subject
-        assert subject_words(project, entry.subject)
     assert subject_from("file:/x") is None
     assert lengths_of_subject(project, Subject(StudyOf.SCENE, 99)) is None
     assert lengths_of_subject(project, Subject(StudyOf.ORDER, 99)) is None

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.back_to_back import PlayedStretch
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import pane
+from offcut.app.theme.parts import pane, stacked
 from offcut.app.views.board.bag import Bag
 from offcut.app.views.board.board_shots import ASIDE, EVERY, ORDER, UNSORTED, BoardShots, Group
 from offcut.app.views.board.canvas import SIZES, Canvas
@@ -78,19 +78,13 @@ class BoardView(ViewPage):
 
     def _lay_out(self) -> None:
         self.middle = QStackedWidget()
-        shots = QWidget()
-        inside = QVBoxLayout(shots)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(0)
+        shots, inside = stacked((0, 0, 0, 0), 0)
         self.shown = QStackedWidget()
         self.shown.addWidget(self.canvas)
         self.shown.addWidget(self.table)
         inside.addWidget(self.tools)
         self.below = QStackedWidget()  # the tools stay over what was found everywhere
-        local = QWidget()
-        both = QVBoxLayout(local)
-        both.setContentsMargins(0, 0, 0, 0)
-        both.setSpacing(0)
+        local, both = stacked((0, 0, 0, 0), 0)
         both.addWidget(self.shown, 1)
         both.addWidget(self.bag)
         self.below.addWidget(local)

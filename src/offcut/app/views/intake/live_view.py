@@ -12,7 +12,7 @@ from offcut.app.shared.framing_picture import FramingPicture
 from offcut.app.shared.pictures_in_hand import PicturesInHand
 from offcut.app.shared.player import Player
 from offcut.app.theme import WELL
-from offcut.app.theme.parts import label, pane
+from offcut.app.theme.parts import in_line, label, stacked
 from offcut.core.media.display import display_words
 from offcut.core.media.labels import lacking_words, one_or_differ
 from offcut.core.media.pictures import fit
@@ -142,20 +142,14 @@ class LiveView(QWidget):
         self.holes = label("", "warning")
         self.holes.setWordWrap(True)
         self.buttons: dict[Holes, QPushButton] = {}
-        self._row = QWidget()
-        row = QHBoxLayout(self._row)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
+        self._row, row = in_line((0, 0, 0, 0), 8)
         for holes, words in _HOLES.items():
             button = self.buttons[holes] = QPushButton(words)
             button.setCheckable(True)
             button.clicked.connect(lambda _on=False, h=holes: self.set_holes(h))
             row.addWidget(button)
         self._foot = label("", "faint")
-        well = pane("well")
-        inside = QVBoxLayout(well)
-        inside.setContentsMargins(0, 0, 0, 10)
-        inside.setSpacing(4)
+        well, inside = stacked((0, 0, 0, 10), 4, look="well")
         inside.addWidget(self.picture, 1)
         told = QHBoxLayout()
         told.setContentsMargins(16, 0, 16, 0)

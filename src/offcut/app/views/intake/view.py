@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.film_pictures import FilmPictures
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label, pane
+from offcut.app.theme.parts import in_line, label, pane, stacked
 from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.intake.live_view import LiveView
 from offcut.app.views.intake.shelf import Shelf
@@ -142,9 +142,7 @@ class IntakeView(ViewPage):
         column.addWidget(drop)
         column.addLayout(both)
         column.addWidget(self.under_way)
-        middle = pane("bench")
-        row = QHBoxLayout(middle)
-        row.setContentsMargins(0, 0, 0, 0)
+        middle, row = in_line((0, 0, 0, 0), look="bench")
         row.addWidget(self.live)
         right = pane("side")
         right.setFixedWidth(262)
@@ -152,9 +150,7 @@ class IntakeView(ViewPage):
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inside = QWidget()
-        room = QVBoxLayout(inside)
-        room.setContentsMargins(16, 12, 16, 8)
+        inside, room = stacked((16, 12, 16, 8))
         room.addWidget(self.ticket)
         room.addStretch()
         area.setWidget(inside)

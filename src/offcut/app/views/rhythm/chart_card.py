@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label, plain
+from offcut.app.theme.parts import label, plain, stacked
 
 
 class _Aside(QLabel):
@@ -93,9 +93,7 @@ class ChartCard(QFrame):
 
     def put(self, name: str, chart: QWidget) -> None:
         """Put a chart on its page."""
-        page = QWidget()
-        inside = QVBoxLayout(page)
-        inside.setContentsMargins(6, 0, 14, 2)
+        page, inside = stacked((6, 0, 14, 2))
         inside.addWidget(chart)
         self._widgets[name] = page
         if name in self._buttons:

@@ -27,7 +27,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.session.session import Session
 from offcut.app.theme import BODY, WAX, font, theme
-from offcut.app.theme.parts import label, plain
+from offcut.app.theme.parts import label, plain, stacked
 from offcut.app.views.rhythm.chart_look import stroke_of
 from offcut.app.views.rhythm.lanes_well import NAMES
 from offcut.app.views.rhythm.study import Study
@@ -199,10 +199,7 @@ class OfWhat(QWidget):
         self._connect()
 
     def _lay_out(self) -> None:
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 12, 0, 8)
-        column.setSpacing(4)
+        inside, column = stacked((0, 12, 0, 8), 4)
 
         def head(words: str) -> None:
             told: QLabel = label(words, "head")

@@ -7,7 +7,6 @@ from functools import partial
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QHBoxLayout,
     QMenu,
     QSplitter,
     QStackedLayout,
@@ -19,7 +18,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.session.soon import soon
 from offcut.app.shared.asking import ANY, ask_files, ask_folder
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, pane
+from offcut.app.theme.parts import in_line, label, pane, stacked
 from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.rhythm.chart_card import ChartCard
 from offcut.app.views.rhythm.figures_panel import FiguresPanel
@@ -84,16 +83,10 @@ class RhythmView(ViewPage):
         self.far_card.put("echo", self.echo)
         for name, chart in self.points.items():
             self.far_card.put(name, chart)
-        below = QWidget()
-        pair = QHBoxLayout(below)
-        pair.setContentsMargins(0, 0, 0, 0)
-        pair.setSpacing(12)
+        below, pair = in_line((0, 0, 0, 0), 12)
         pair.addWidget(self.near_card, 1)
         pair.addWidget(self.far_card, 1)
-        upper = QWidget()
-        over = QVBoxLayout(upper)
-        over.setContentsMargins(0, 0, 0, 0)
-        over.setSpacing(10)
+        upper, over = stacked((0, 0, 0, 0), 10)
         over.addWidget(self.sky_card, 1)
         over.addWidget(self.lanes)
         self.split = QSplitter(Qt.Orientation.Vertical)
@@ -105,9 +98,7 @@ class RhythmView(ViewPage):
         self.split.setStretchFactor(1, 2)
         upper_high = _whole(self._settings.value("rhythm-upper"), 408)
         self.split.setSizes([upper_high, 640 - upper_high])
-        middle = pane("bench")
-        inside = QVBoxLayout(middle)
-        inside.setContentsMargins(14, 12, 14, 12)
+        middle, inside = stacked((14, 12, 14, 12), look="bench")
         inside.addWidget(self.split)
         right = pane("side")
         right.setFixedWidth(RIGHT)
@@ -116,10 +107,7 @@ class RhythmView(ViewPage):
         side.setSpacing(4)
         side.addWidget(self.figures, 1)
         side.addWidget(self.shot)
-        whole = QWidget()
-        box = QHBoxLayout(whole)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
+        whole, box = in_line((0, 0, 0, 0), 0)
         box.addWidget(self.left)
         box.addWidget(middle, 1)
         box.addWidget(right)

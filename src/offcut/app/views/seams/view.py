@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
-from offcut.app.theme.parts import pane
+from offcut.app.theme.parts import stacked
 from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.seams.drawers import Drawers
 from offcut.app.views.seams.pair_view import PairView
@@ -31,10 +31,7 @@ class SeamsView(ViewPage):
         self.drawers.setFixedWidth(262)
         for part in (self.list, self.pair, self.drawers.ranges):
             part.menu_wanted.connect(self.menu_wanted)
-        bench = pane("bench")
-        middle = QVBoxLayout(bench)
-        middle.setContentsMargins(14, 14, 14, 10)
-        middle.setSpacing(10)
+        bench, middle = stacked((14, 14, 14, 10), 10, look="bench")
         middle.addWidget(self.pair, 1)
         middle.addWidget(self.strip)
         self.buttons = [

@@ -17,7 +17,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, stacked
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.list_rolls import ListRolls
 from offcut.app.views.tally.list_tally import ListTally
@@ -48,10 +48,7 @@ class ListsPage(TallyPage):
         self.lay_out(self.rolls, self._top(), self._panel(), buttons, self._offers())
 
     def _top(self) -> QWidget:
-        made = QWidget()
-        column = QVBoxLayout(made)
-        column.setContentsMargins(14, 2, 12, 0)
-        column.setSpacing(4)
+        made, column = stacked((14, 2, 12, 0), 4)
         box = QHBoxLayout()
         column.addLayout(box)
         self.name = label("", "faint")
@@ -76,10 +73,7 @@ class ListsPage(TallyPage):
         return made
 
     def _panel(self) -> QWidget:
-        made = QWidget()
-        box = QVBoxLayout(made)
-        box.setContentsMargins(16, 12, 16, 12)
-        box.setSpacing(6)
+        made, box = stacked((16, 12, 16, 12), 6)
         box.addWidget(label("What both say", "head"))
         grid, self.counts = counts_grid({said: said.value for said in Said})
         box.addLayout(grid)

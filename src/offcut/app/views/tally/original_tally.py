@@ -8,7 +8,6 @@ from pathlib import Path
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.app.session.soon import soon
 from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.errands.conforming import Conform, Rushes, conformed, original_of, rushes_in
 from offcut.core.errors import OffcutError
@@ -54,10 +53,7 @@ class OriginalTally(Paired):
         self._shots: dict[tuple[int, int], Shot] = {}
         self._shots_of: Source | None = None
         self._job: Job | None = None
-        self._soon = soon(self, SOON, self._work)
-        session.changed.connect(self.refresh)
-        session.film_changed.connect(self.refresh)
-        session.project_changed.connect(self._forget)
+        self.works_when_asked(SOON)
 
     # what there is
 

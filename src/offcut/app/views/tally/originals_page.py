@@ -19,7 +19,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ask_folder, ask_place
 from offcut.app.shared.known_folders import folders_of, keep_folders
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, number, plain
+from offcut.app.theme.parts import in_line, label, number, plain, stacked
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.original_rolls import OriginalRolls
 from offcut.app.views.tally.original_tally import OriginalTally
@@ -72,9 +72,7 @@ class OriginalsPage(TallyPage):
         return folders_of(self._settings, source.media.fingerprint)
 
     def _top(self) -> QWidget:
-        made = QWidget()
-        box = QHBoxLayout(made)
-        box.setContentsMargins(14, 2, 12, 0)
+        made, box = in_line((14, 2, 12, 0))
         self.where = label("", "faint")
         box.addWidget(self.where, 1)
         other = QPushButton("Another folder…")
@@ -83,10 +81,7 @@ class OriginalsPage(TallyPage):
         return made
 
     def _panel(self) -> QWidget:
-        made = QWidget()
-        box = QVBoxLayout(made)
-        box.setContentsMargins(16, 12, 16, 12)
-        box.setSpacing(6)
+        made, box = stacked((16, 12, 16, 12), 6)
         box.addWidget(label("What was found", "head"))
         grid, self.counts = counts_grid({words: words for words in self.tally.counts})
         box.addLayout(grid)

@@ -5,14 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QHBoxLayout,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import in_line, label
 from offcut.app.views.tally.tally_page import counts_grid
 from offcut.app.views.tally.version_tally import VersionTally
 from offcut.core.tally.versions.carrying import Carry
@@ -69,9 +68,7 @@ class OutcomePanel(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QScrollArea.Shape.NoFrame)
-        inside = QWidget()
-        lines = QHBoxLayout(inside)
-        lines.setContentsMargins(0, 4, 0, 0)
+        inside, lines = in_line((0, 4, 0, 0))
         lines.addWidget(self.left)
         scroll.setWidget(inside)
         box.addWidget(scroll, 1)

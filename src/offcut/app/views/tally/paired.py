@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from offcut.app.session.session import Session
+from offcut.app.session.soon import soon
 from offcut.core.model.seam import Certainty
 from offcut.core.model.source import Source
 from offcut.core.tally.versions.changes import Change
@@ -54,6 +55,24 @@ class Paired(QObject):
         self.busy = self.as_they_run = False
         self.trouble = ""
         self.share = 0.0
+
+    def works_when_asked(self, milliseconds: int) -> None:
+        """Work out what is not known yet, a moment after it was asked for; forget it with the
+        project.
+        """
+        self._soon = soon(self, milliseconds, self._work)
+        self._s.changed.connect(self.refresh)
+        self._s.film_changed.connect(self.refresh)
+        self._s.project_changed.connect(self._forget)
+
+    def refresh(self) -> None:
+        """Show what is known, and have worked out what is not."""
+
+    def _work(self) -> None:
+        """Work out what is not known yet."""
+
+    def _forget(self) -> None:
+        """Forget what was worked out: the project is another."""
 
     @property
     def old(self) -> Source | None:

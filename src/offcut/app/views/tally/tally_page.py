@@ -25,7 +25,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.session.session import Session
 from offcut.app.shared.asking import ANY, ask_file
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, number, pane
+from offcut.app.theme.parts import in_line, label, number, pane, stacked
 from offcut.app.views.tally.change_rows import ChangeRows
 from offcut.app.views.tally.paired import Paired
 from offcut.app.views.tally.reference_well import ReferenceWell
@@ -137,10 +137,7 @@ class TallyPage(QWidget):
         self.buttons = buttons
         self.offer = offer
         self._over = over
-        whole = QWidget()
-        column = QVBoxLayout(whole)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
+        whole, column = stacked((0, 0, 0, 0), 0)
         column.addWidget(over)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
@@ -184,15 +181,9 @@ class TallyPage(QWidget):
         return made
 
     def _middle(self) -> QWidget:
-        made = pane("bench")
-        box = QVBoxLayout(made)
-        box.setContentsMargins(14, 12, 14, 12)
-        box.setSpacing(8)
+        made, box = stacked((14, 12, 14, 12), 8, look="bench")
         box.addWidget(self.well, 1)
-        self.look_row = QWidget()
-        row = QHBoxLayout(self.look_row)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(2)
+        self.look_row, row = in_line((0, 0, 0, 0), 2)
         row.addWidget(label("Look", "faint"))
         group = QButtonGroup(self)
         for look in Look:

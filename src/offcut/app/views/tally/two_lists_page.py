@@ -18,7 +18,7 @@ from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ask_place
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label, plain
+from offcut.app.theme.parts import label, plain, stacked
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.tally_page import TallyPage, counts_grid, list_asked_for
 from offcut.app.views.tally.two_lists import TwoLists
@@ -84,10 +84,7 @@ class TwoListsPage(TallyPage):
         return made
 
     def _panel(self) -> QWidget:
-        made = QWidget()
-        box = QVBoxLayout(made)
-        box.setContentsMargins(16, 12, 16, 12)
-        box.setSpacing(6)
+        made, box = stacked((16, 12, 16, 12), 6)
         box.addWidget(label("What came of it", "head"))
         grid, self.counts = counts_grid({words: words for words in self.tally.comparison.counts})
         box.addLayout(grid)

@@ -12,7 +12,6 @@ from PySide6.QtCore import Signal
 
 from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
-from offcut.app.session.soon import soon
 from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.errands.held_against import films_compared
 from offcut.core.errors import OffcutError
@@ -57,10 +56,7 @@ class VersionTally(Paired):
         self._job: Job | None = None
         self.looks_closer = False
         self._came_first.connect(self._take_first)
-        self._soon = soon(self, SOON, self._work)
-        session.changed.connect(self.refresh)
-        session.film_changed.connect(self.refresh)
-        session.project_changed.connect(self._forget)
+        self.works_when_asked(SOON)
 
     # which films
 

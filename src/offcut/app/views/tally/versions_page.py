@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QToolButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,7 +18,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.shared.asking import ask_file, ask_place
 from offcut.app.shared.offset_field import OffsetField
 from offcut.app.shared.shot_pictures import ShotPictures
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import label, stacked
 from offcut.app.views.description import ViewContext
 from offcut.app.views.tally.outcome_panel import OutcomePanel
 from offcut.app.views.tally.rolls import Rolls
@@ -65,10 +64,7 @@ class VersionsPage(TallyPage):
         self.rolls.menu_asked.connect(partial(self.menu_wanted.emit, "tally-versions"))
 
     def _top(self) -> QWidget:
-        made = QWidget()
-        lines = QVBoxLayout(made)
-        lines.setContentsMargins(14, 2, 12, 0)
-        lines.setSpacing(4)
+        made, lines = stacked((14, 2, 12, 0), 4)
         top = QHBoxLayout()
         lines.addLayout(top)
         self.other = QComboBox()

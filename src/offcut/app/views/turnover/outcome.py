@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.theme import SMALL, font, theme
-from offcut.app.theme.parts import label, plain
+from offcut.app.theme.parts import label, plain, stacked
 from offcut.core.turnover.checks import Remark, Weight
 from offcut.core.turnover.plan import Plan
 from offcut.core.turnover.writing import Report
@@ -54,10 +54,7 @@ class Outcome(QWidget):
         box.addWidget(self.stack)
 
     def _check_page(self) -> QWidget:
-        page = QWidget()
-        box = QVBoxLayout(page)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(6)
+        page, box = stacked((18, 14, 18, 14), 6)
         box.addWidget(label("Check", "head"))
         self.remarks = QListWidget()
         self.remarks.setAccessibleName("What the check found")
@@ -100,10 +97,7 @@ class Outcome(QWidget):
         return page
 
     def _report_page(self) -> QWidget:
-        page = QWidget()
-        box = QVBoxLayout(page)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(6)
+        page, box = stacked((18, 14, 18, 14), 6)
         self.done = label("", "large")
         self.done.setWordWrap(True)
         self.about = label("", "faint")

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QComboBox,
-    QHBoxLayout,
     QInputDialog,
     QListWidgetItem,
     QMenu,
@@ -23,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.session.session import Session
-from offcut.app.theme.parts import label
+from offcut.app.theme.parts import in_line, label
 from offcut.app.views.turnover.running_order_list import LENGTH, RunningOrderList
 from offcut.core.model.handover import Asked, Handover
 from offcut.core.model.orders import UsedShot, ref_of, uses_of
@@ -129,10 +128,7 @@ class ShotChoices(QWidget):
             box.addWidget(choice)
             if code == "scene":
                 box.addWidget(self.scene)
-        self._order_row = QWidget()
-        row = QHBoxLayout(self._order_row)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
+        self._order_row, row = in_line((0, 0, 0, 0), 4)
         row.addWidget(self.order, 1)
         row.addWidget(self.more)
         box.addWidget(self._order_row)

@@ -16,7 +16,7 @@ from offcut.app.commands.actions import Actions
 from offcut.app.session.jobs import Job
 from offcut.app.session.soon import soon
 from offcut.app.shared.asking import ask_folder
-from offcut.app.theme.parts import pane
+from offcut.app.theme.parts import in_line
 from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.turnover.outcome import Outcome
 from offcut.app.views.turnover.output_choices import OutputChoices
@@ -50,9 +50,7 @@ class TurnoverView(ViewPage):
         self._checking: Job | None = None
         self._stale = True
         self._soon = soon(self, 120, self._check)
-        middle = pane("bench")
-        row = QHBoxLayout(middle)
-        row.setContentsMargins(0, 0, 0, 0)
+        middle, row = in_line((0, 0, 0, 0), look="bench")
         area = QScrollArea()
         area.setWidget(self.output)
         area.setWidgetResizable(True)
