@@ -72,4 +72,4 @@ def film(
     rate: Fraction = Fraction(25),
 ) -> Path:
     """Encode a film cut from takes."""
-    return encode(path, finish(cut(parts)), rate=rate, options={"crf": "18"})
+    return encode(path, finish(cut(parts)), rate=rate, options={"crf": "18", "preset": "medium"})

@@ -242,51 +242,80 @@ def find_places(
     """
     memory = compared or Compared()
     known = [r for r in rows if r.ref is not None and r.ref in looks]
-    refs = [r.ref for r in known if r.ref is not None]
-    in_order = [looks[ref] for ref in refs]
-
-    def picture_of(n: int, k: int) -> Picture | None:
-        source, look = known[n].source, in_order[n]
-        return pictures.picture(source, look.frames[k]) if source and k < len(look.frames) else None
-
-    spans = [(r.ref, r.shot.start, r.shot.end) for r in known if r.ref and r.shot]
-    places = {span: n for n, span in enumerate(spans)}
-    before = {
-        (places[a], places[b]): m
-        for (a, b), m in memory.alike.items()
-        if a in places and b in places
-    }
-    finder = PlaceFinder(in_order, picture_of, before)
+    shots = _Looked(known, [looks[r.ref] for r in known if r.ref is not None], pictures)
+    finder = PlaceFinder(shots.looks, shots.picture_of, before := shots.remembered(memory))
     pairs = finder.pairs(told, stop)
-    memory.alike.update({(spans[a], spans[b]): m for (a, b), m in before.items()})
-    groups = alike_groups(len(refs), pairs)
-    found = tuple(Suggestion(tuple(refs[n] for n in g.shots), g.likeness, g.setup) for g in groups)
+    memory.alike.update({(shots.spans[a], shots.spans[b]): m for (a, b), m in before.items()})
+    groups = alike_groups(len(known), pairs)
+    places = tuple(
+        Suggestion(tuple(shots.ref(n) for n in g.shots), g.likeness, g.setup) for g in groups
+    )
+    twice = _used_twice(shots, candidates(finder, pairs, stop)[:MOST_REPEATS], memory, stop)
+    memory.trim()
+    return places, twice
+
+
+class _Looked:
+    """Shots whose looks are known, by number; of the last ones read the moving pictures stay."""
+
+    def __init__(
+        self, rows: Sequence[BoardRow], looks: Sequence[ShotLook], pictures: FramePictures
+    ) -> None:
+        self._rows, self.looks, self._pictures = rows, looks, pictures
+        self.spans = [(r.ref, r.shot.start, r.shot.end) for r in rows if r.ref and r.shot]
+        self._runs: OrderedDict[int, MovingPictures | None] = OrderedDict()
+
+    def ref(self, n: int) -> ShotRef:
+        return self.spans[n][0]
+
+    def picture_of(self, n: int, k: int) -> Picture | None:
+        """Return the k-th picture of a shot's look."""
+        source, look = self._rows[n].source, self.looks[n]
+        if source is None or k >= len(look.frames):
+            return None
+        return self._pictures.picture(source, look.frames[k])
+
+    def remembered(self, memory: Compared) -> dict[tuple[int, int], Match | None]:
+        """Return what is known of pairs of these shots."""
+        numbers = {span: n for n, span in enumerate(self.spans)}
+        return {
+            (numbers[a], numbers[b]): m
+            for (a, b), m in memory.alike.items()
+            if a in numbers and b in numbers
+        }
+
+    def run_of(self, n: int) -> MovingPictures | None:
+        """Return the moving pictures of a shot, None where they cannot be read."""
+        if n not in self._runs:
+            self._runs[n] = _read(self._rows[n], self._pictures)
+            while len(self._runs) > 24:
+                self._runs.popitem(last=False)
+        self._runs.move_to_end(n)
+        return self._runs[n]
+
+
+def _used_twice(
+    shots: _Looked,
+    pairs: Sequence[tuple[int, int, bool]],
+    memory: Compared,
+    stop: threading.Event | None,
+) -> tuple[UsedTwice, ...]:
+    """Return which pairs have the same pictures."""
     twice = []
-    held: OrderedDict[int, MovingPictures | None] = OrderedDict()
-
-    def run_of(n: int) -> MovingPictures | None:
-        if n not in held:
-            held[n] = _read(known[n], pictures)
-            while len(held) > 24:
-                held.popitem(last=False)
-        held.move_to_end(n)
-        return held[n]
-
-    for a, b, flopped in candidates(finder, pairs, stop)[:MOST_REPEATS]:
+    for a, b, flopped in pairs:
         if stop is not None and stop.is_set():
             break
-        key = spans[a], spans[b], flopped
+        key = shots.spans[a], shots.spans[b], flopped
         if key not in memory.twice:
-            first, second = run_of(a), run_of(b)
+            first, second = shots.run_of(a), shots.run_of(b)
             if first is None or second is None:
                 continue
             repeat = repeat_of(first, second, flopped=flopped)
             memory.twice[key] = repeat.words if repeat is not None else None
         words = memory.twice[key]
         if words is not None:
-            twice.append(UsedTwice(refs[a], refs[b], words))
-    memory.trim()
-    return found, tuple(twice)
+            twice.append(UsedTwice(shots.ref(a), shots.ref(b), words))
+    return tuple(twice)
 
 
 def _read(row: BoardRow, pictures: FramePictures) -> MovingPictures | None:
