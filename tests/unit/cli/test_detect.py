@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from calls import called
 from offcut.cli.main import main
 
 
@@ -24,7 +25,7 @@ def offcut(*words: object, **extra: str) -> subprocess.CompletedProcess[str]:
 
 
 def test_detect_prints_one_json_object(four_shots: Path) -> None:
-    done = offcut("detect", four_shots, "--json")
+    done = called("detect", four_shots, "--json")
     told = json.loads(done.stdout)
     assert done.returncode == 0
     assert list(told) == ["offcut", "source", "sensitivity", "seams", "shots"]
@@ -63,14 +64,14 @@ def test_detect_prints_one_json_object(four_shots: Path) -> None:
 
 def test_a_range_may_be_told_in_timecode_or_frames(four_shots: Path) -> None:
     told = json.loads(
-        offcut("detect", four_shots, "--json", "--in", "01:00:02:00", "--out", "130").stdout
+        called("detect", four_shots, "--json", "--in", "01:00:02:00", "--out", "130").stdout
     )
     assert [(s["start"], s["end"]) for s in told["shots"]] == [(50, 75), (75, 120), (120, 130)]
 
 
 def test_lists_are_written_beside(four_shots: Path, tmp_path: Path) -> None:
     edl, otio, rows = (tmp_path / f"shots.{s}" for s in ("edl", "otio", "csv"))
-    done = offcut("detect", four_shots, "--edl", edl, "--otio", otio, "--csv", rows, "--quiet")
+    done = called("detect", four_shots, "--edl", edl, "--otio", otio, "--csv", rows, "--quiet")
     assert done.returncode == 0
     assert "4 shots written to" in done.stdout
     assert edl.read_text().count("FROM CLIP NAME") == 4
@@ -79,11 +80,11 @@ def test_lists_are_written_beside(four_shots: Path, tmp_path: Path) -> None:
 
 
 def test_a_wrong_call_exits_2_and_a_wrong_range_1(four_shots: Path) -> None:
-    assert offcut("detect").returncode == 2
-    assert offcut("detect", four_shots, "--sensitivity", "120").returncode == 2
-    done = offcut("detect", four_shots, "--in", "100", "--out", "20")
+    assert called("detect").returncode == 2
+    assert called("detect", four_shots, "--sensitivity", "120").returncode == 2
+    done = called("detect", four_shots, "--in", "100", "--out", "20")
     assert (done.returncode, len(done.stderr.splitlines())) == (1, 1)
-    done = offcut("detect", four_shots, "--crop", "9000:10:0:0")
+    done = called("detect", four_shots, "--crop", "9000:10:0:0")
     assert done.returncode == 1
     assert "crop" in done.stderr
 

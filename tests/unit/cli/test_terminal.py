@@ -5,13 +5,12 @@ from __future__ import annotations
 import ast
 import json
 import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
 import offcut.cli
+from calls import called
 from offcut.core.files import safe_name
 from offcut.core.store.project_file import open_project
 from offcut.core.words import as_json, printable_lines
@@ -56,8 +55,8 @@ def test_no_command_steers_the_terminal(
     project = tmp_path / f"{STEERING}.offcut"
     told = {"film": str(film), "project": str(project), "folder": str(tmp_path / "out")}
     if "turnover" in command:
-        assert _run(["detect", str(film), "--save", str(project), "--quiet"]).returncode == 0
-    done = _run([word.format(**told) for word in command])
+        assert called("detect", film, "--save", project, "--quiet").returncode == 0
+    done = called(*(word.format(**told) for word in command))
     assert "Traceback" not in done.stderr
     assert not steers(done.stdout)
     assert not steers(done.stderr)
@@ -65,12 +64,6 @@ def test_no_command_steers_the_terminal(
         assert json.loads(done.stdout)["source"]["path"] == str(film)
     if project.exists():
         assert open_project(project).sources[0].media.path == str(film)
-
-
-def _run(words: list[str]) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "offcut.cli", *words], capture_output=True, text=True, check=False
-    )
 
 
 def test_names_of_files_have_no_direction() -> None:
