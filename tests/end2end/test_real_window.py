@@ -165,9 +165,12 @@ def test_the_window_finds_what_the_command_line_finds(
             until(found, "found again")
             assert saved(project) == expected
             keys.press("ctrl+q")
-            ended = window.wait(30)
+            assert window.wait(30) == 0
+        except BaseException:
+            window.kill()
             assert window.stderr is not None
-            assert ended == 0, window.stderr.read()
+            print(window.stderr.read())  # with its threads where it fell
+            raise
         finally:
             window.kill()
             detecting.kill()
