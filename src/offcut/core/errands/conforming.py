@@ -72,7 +72,7 @@ def rushes_in(
     for path in asked:
         if not path.exists():
             raise OffcutError(f"{path}: is not there")
-    came = arrived(asked)
+    came = arrived(asked, stop)  # whole disks are named by mistake
     notes = list(came.problems)
     unread: list[str] = []
     known = {m.fingerprint for m in besides}
@@ -94,7 +94,9 @@ def rushes_in(
     if came.left:
         notes.append(came.left_words)
     if not clips:
-        raise OffcutError(f"{asked[0] if asked else ''}: there is no film in it to be an original")
+        stopped = stop is not None and stop.is_set()
+        why = "stopped" if stopped else "there is no film in it to be an original"
+        raise OffcutError(f"{asked[0] if asked else ''}: {why}")
     return Rushes(tuple(_told_by(bins, c) for c in clips), tuple(notes))
 
 
