@@ -174,20 +174,20 @@ class Hand:
     def answering(self, *paths: Path) -> Iterator[list[str]]:
         """Answer the file dialogs that come with paths, one after another; tell where they began."""
         left, began_in = list(paths), []
+        answered: list[QFileDialog] = []
 
         def look() -> None:
             dialog = QApplication.activeModalWidget()
             if isinstance(dialog, QMessageBox):
                 raise AssertionError(f"a question: {dialog.text()}")
-            if not isinstance(dialog, QFileDialog) or not left:
+            if not isinstance(dialog, QFileDialog):
                 return
-            began_in.append(dialog.directory().absolutePath())
-            path = left.pop(0)
-            field = dialog.findChild(QLineEdit, "fileNameEdit")
-            field.setFocus()
-            field.selectAll()
-            QTest.keyClicks(field, str(path))
-            QTest.keyClick(field, Qt.Key.Key_Return)
+            if dialog not in answered:
+                if not left:
+                    return
+                answered.append(dialog)
+                began_in.append(dialog.directory().absolutePath())
+            _answer(dialog, left)
 
         timer = QTimer()
         timer.timeout.connect(look)
@@ -225,6 +225,24 @@ class Hand:
         self.session.history.mark_saved()
         self.window.close()
         self.turn(0.05)
+
+
+def _answer(dialog: QFileDialog, left: list[Path]) -> None:
+    """Type the first path left, and press Return once it is what the dialog would take.
+
+    Qt's dialog chooses folders on the way while they are being read, and the names it proposes may
+    keep the first Return for themselves: then a person types once more, and so does this hand.
+    """
+    path = left[0]
+    field = dialog.findChild(QLineEdit, "fileNameEdit")
+    if field.text() != str(path) or dialog.selectedFiles() != [str(path)]:
+        field.setFocus()
+        field.clear()
+        QTest.keyClicks(field, str(path))
+        return
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    if not dialog.isVisible():
+        left.pop(0)
 
 
 def peak_mb() -> float:
