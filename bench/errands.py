@@ -38,6 +38,7 @@ from screens import a_screen
 
 HOME = Path(tempfile.gettempdir()) / "offcut-bench" / "errands"
 Figures = dict[str, Any]
+COMPILED_ONCE = {"PYTHONDONTWRITEBYTECODE": ""}  # as it is where people install it
 QUICK = bool(os.environ.get("OFFCUT_QUICK"))
 
 
@@ -629,7 +630,7 @@ def run(name: str, keep: Path | None) -> bool:
             done = subprocess.run(
                 [sys.executable, __file__, "--one", name],
                 capture_output=True, text=True, check=False,
-                env={**env, **own, "OFFCUT_ERRAND": str(folder)},
+                env={**env, **own, "OFFCUT_ERRAND": str(folder)} | COMPILED_ONCE,
             )  # fmt: skip
         taken = time.perf_counter() - began
     what = (ERRANDS[name].__doc__ or "").strip().splitlines()[0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib.util
 import os
 import shutil
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,6 +15,10 @@ from hypothesis import settings
 from films import encode, scene
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+# What tests start in processes of their own is compiled by the first of them, not by each.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+sys.dont_write_bytecode = False
 
 # Every run tries the same examples, so that a green tree stays green; OFFCUT_EXAMPLES=3000 goes
 # looking for new ones.
