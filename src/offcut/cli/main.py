@@ -11,6 +11,7 @@ from pathlib import Path
 
 from offcut import __version__
 from offcut.cli.detect import add_detect
+from offcut.cli.facts import add_facts
 from offcut.cli.find_shots import add_find
 from offcut.cli.open_window import add_open
 from offcut.cli.originals import add_originals
@@ -22,7 +23,7 @@ from offcut.core.errors import OffcutError
 from offcut.core.machine.added import left_out
 from offcut.core.machine.memory import keep_little
 
-_COMMANDS = ("detect", "demo", "find", "open", "originals", "rhythm", "tally", "turnover")
+_COMMANDS = ("detect", "demo", "facts", "find", "open", "originals", "rhythm", "tally", "turnover")
 
 
 def main(words: Sequence[str] | None = None) -> int:
@@ -77,6 +78,7 @@ def _parser() -> argparse.ArgumentParser:
     add_detect(kinds)
     add_turnover(kinds)
     add_find(kinds)
+    add_facts(kinds)
     add_rhythm(kinds)
     add_tally(kinds)
     add_originals(kinds)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from fractions import Fraction
 
 import av
@@ -25,11 +26,13 @@ _BEHIND = 0.2
 
 
 class Loudness:
-    """What the loudness of a film is kept under: float16 (n,), LUFS, a row for each frame."""
+    """What the loudness of a film is kept under, a row for each frame, LUFS: ``loudness`` float16
+    (n,), the momentary one, and ``integrated`` float32 (n,), that of all that was heard until then.
+    """
 
     name = "loudness"
-    version = 1
-    arrays = ("loudness",)
+    version = 2
+    arrays = ("loudness", "integrated")
 
 
 LOUDNESS = Loudness()
@@ -41,9 +44,9 @@ def measure_loudness(
     stop: threading.Event | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> NDArray[np.float16] | None:
-    """Measure the momentary loudness of a film's first sound track as stereo, and keep it.
+    """Measure the loudness of a film's first sound track with its own channels, and keep it.
 
-    Returns float16 (frames,), at least -70; None for a film without sound and after ``stop``.
+    Returns the momentary one as float16 (frames,), at least -70; None for a film without sound and after ``stop``.
     Raises MediaError.
     """
     media = film.media
@@ -51,8 +54,10 @@ def measure_loudness(
         return None
     seconds = media.frames / media.rate
     moments: list[float] = []
-    for loud in _momentary(film):
+    so_far: list[float] = []
+    for loud, whole in _momentary(film):
         moments.append(loud)
+        so_far.append(whole)
         if stop is not None and stop.is_set():
             return None
         if len(moments) > seconds * 10 + 20:
@@ -66,15 +71,20 @@ def measure_loudness(
     loudness = np.interp(at, heard, np.array(moments))
     loudness[at > heard[-1] + 0.5] = SILENT
     made: NDArray[np.float16] = loudness.astype(np.float16)
-    KeptSignals(media).keep(LOUDNESS, 0, [{"loudness": made}])
+    # the integrated one of the last tenth of a second of the film is that of all of it
+    places = np.minimum((at * 10).astype(np.int64), len(so_far) - 1)
+    places[-1] = len(so_far) - 1
+    integrated = np.array(so_far, np.float32)[places]
+    KeptSignals(media).keep(LOUDNESS, 0, [{"loudness": made, "integrated": integrated}])
     return made
 
 
-def _momentary(film: OpenedFilm) -> Iterator[float]:
-    """Yield the loudness of the last 400 ms, every 100 ms from 100 ms on, in LUFS."""
+def _momentary(film: OpenedFilm) -> Iterator[tuple[float, float]]:
+    """Yield the loudness of the last 400 ms and of all before, every 100 ms from 100 ms on, LUFS."""
+    track = replace(film.tracks[0], rate=RATE, deep=False)
     graph = av.filter.Graph()
     came = graph.add_abuffer(
-        sample_rate=RATE, format="s16", layout="stereo", time_base=Fraction(1, RATE)
+        sample_rate=RATE, format="s16", layout=track.layout, time_base=Fraction(1, RATE)
     )
     measure = graph.add("ebur128", "metadata=1:peak=none")
     goes = graph.add("abuffersink")
@@ -83,12 +93,12 @@ def _momentary(film: OpenedFilm) -> Iterator[float]:
     graph.configure()
     start = time_of_frame(film.index, 0, film.media.rate)
     sent = 0
-    rest = np.zeros((0, 2), np.int16)
-    for piece in samples_from(film.media.path, start):
+    rest = np.zeros((0, track.channels), np.int16)
+    for piece in samples_from(film.media.path, start, track):
         rest = np.concatenate([rest, piece])
         while len(rest) >= _STEP:
             frame = av.AudioFrame.from_ndarray(
-                np.ascontiguousarray(rest[:_STEP]).reshape(1, -1), format="s16", layout="stereo"
+                np.ascontiguousarray(rest[:_STEP]).reshape(1, -1), format="s16", layout=track.layout
             )
             rest = rest[_STEP:]
             frame.sample_rate = RATE
@@ -97,13 +107,25 @@ def _momentary(film: OpenedFilm) -> Iterator[float]:
             came.push(frame)
             while True:
                 try:
-                    told = goes.pull().metadata.get("lavfi.r128.M")
+                    told = goes.pull().metadata
                 except (BlockingIOError, EOFError):
                     break
                 except FFmpegError as error:
                     raise MediaError(f"{film.media.path}: its sound cannot be measured") from error
-                loud = float(told) if told is not None else SILENT
-                yield loud if loud > SILENT else SILENT  # of silence FFmpeg says it is no number
+                yield _lufs(told.get("lavfi.r128.M")), _lufs(told.get("lavfi.r128.I"))
+
+
+def _lufs(told: str | None) -> float:
+    loud = float(told) if told is not None else SILENT
+    return loud if loud > SILENT else SILENT  # of silence FFmpeg says it is no number
+
+
+def kept_integrated(media: Media) -> float | None:
+    """Return the integrated loudness of a film's sound in LUFS; None where it was not measured."""
+    last = media.frames - 1
+    for _, _, arrays in KeptSignals(media).pieces(LOUDNESS, last, media.frames):
+        return float(arrays["integrated"][-1])
+    return None
 
 
 def kept_loudness(media: Media) -> NDArray[np.float16] | None:

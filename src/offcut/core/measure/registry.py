@@ -10,7 +10,10 @@ from functools import cache
 from offcut.core.errors import OffcutError
 from offcut.core.machine.added import MEASURERS as GROUP
 from offcut.core.machine.added import added, is_left_out, leave_out
+from offcut.core.measure.camera import Camera
 from offcut.core.measure.change import ChangeMeasurer
+from offcut.core.measure.ground import Ground
+from offcut.core.measure.light import Light
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.prints import FinePrints, Prints
 from offcut.core.measure.tones import Tones
@@ -19,14 +22,21 @@ CHANGE = ChangeMeasurer()
 TONES = Tones()
 PRINTS = Prints()
 FINE = FinePrints()
+CAMERA = Camera()
+LIGHT = Light()
+GROUND = Ground()
 
 OURS: tuple[Measurer, ...] = (CHANGE, TONES, PRINTS)
 """What we measure in one decoding pass; a new measurer is a file and a line here."""
 
+LATER: tuple[Measurer, ...] = (CAMERA, LIGHT, GROUND)
+"""What tells what is in a shot: measured in a pass of its own once the seams are there."""
+_ALL = (*OURS, FINE, *LATER)
+
 
 @cache
 def _added() -> tuple[Measurer, ...]:
-    known = {m.name for m in (*OURS, FINE)}
+    known = {m.name for m in _ALL}
 
     def fault(measurer: Measurer) -> str:
         if measurer.name in known:
@@ -52,14 +62,14 @@ def left_out_if_it_fails(measurer: Measurer) -> Iterator[None]:
     try:
         yield
     except Exception as error:
-        if measurer in OURS or measurer is FINE:
+        if measurer in _ALL:
             raise
         leave_out(GROUP, measurer.name, f"{type(error).__name__}: {error}")
 
 
 def measurers_named(names: Iterable[str]) -> tuple[Measurer, ...]:
     """Return measurers by their names. Raises OffcutError for one that is not there."""
-    known = {m.name: m for m in (*measurers(), FINE)}
+    known = {m.name: m for m in (*measurers(), FINE, *LATER)}
     found = []
     for name in names:
         if name not in known:

@@ -131,7 +131,7 @@ def banded(film: OpenedFilm, crop: Crop) -> Banded | None:
     media = film.media
     if media.rotation or crop.parity is not None or not rows_apart(media.codec):
         return None
-    top, bottom = _stretch(media.height, crop.top, crop.bottom)
+    top, bottom = stretch(media.height, crop.top, crop.bottom)
     edges = top + np.arange(HEIGHT + 1) * (bottom - top) // HEIGHT
     row = (edges[:-1] + edges[1:]) // (2 * BLOCK)
     low = np.maximum(edges[:-1], BLOCK * row)
@@ -142,14 +142,14 @@ def banded(film: OpenedFilm, crop: Crop) -> Banded | None:
     return Banded(bands, lines) if bands.share <= _WORTH else None
 
 
-def _stretch(size: int, low: float, high: float) -> tuple[int, int]:
+def stretch(size: int, low: float, high: float) -> tuple[int, int]:
     first = int(low * size)
     return first, max(first + 2, int(high * size))
 
 
-def _rows_of(high: int, height: int, crop: Crop, parity: int | None) -> NDArray[np.int64]:
+def rows_of(high: int, height: int, crop: Crop, parity: int | None) -> NDArray[np.int64]:
     """Return a few rows of a plane, of one parity or any, for each of ``height``."""
-    top, bottom = _stretch(high, crop.top, crop.bottom)
+    top, bottom = stretch(high, crop.top, crop.bottom)
     wanted = height * _ROWS_PER_ROW
     rows = top + (np.arange(wanted) * 2 + 1) * (bottom - top) // (2 * wanted)
     if parity is not None:
@@ -159,11 +159,11 @@ def _rows_of(high: int, height: int, crop: Crop, parity: int | None) -> NDArray[
     return np.minimum(rows, high - 1)  # of pictures a line or two high
 
 
-def _shrunk(
+def shrunk(
     plane: Plane, rows: NDArray[np.int64], width: int, height: int, crop: Crop, shift: int
 ) -> NDArray[np.uint8]:
     """Average rows of a plane down to (height, width), uint8."""
-    left, right = _stretch(plane.shape[1], crop.left, crop.right)
+    left, right = stretch(plane.shape[1], crop.left, crop.right)
     step = (right - left) // width
     if step >= 8:
         left += (right - left - step * width) // 2
@@ -200,8 +200,8 @@ def small_picture(
         if banded is not None:
             rows = banded.rows(plane, frame, height)
         else:
-            rows = _rows_of(len(plane), height, crop, parity)
-        return _shrunk(plane, rows, width, height, crop, shift)
+            rows = rows_of(len(plane), height, crop, parity)
+        return shrunk(plane, rows, width, height, crop, shift)
 
     luma = small(light, WIDTH, HEIGHT, parity)
     chroma = np.stack([small(p, CHROMA_WIDTH, CHROMA_HEIGHT, parity) for p in pair])

@@ -1,0 +1,121 @@
+"""How often facts are right: films with known cameras, light and focus, from material of one side.
+
+    python bench/facts.py [camera steadiness light focus] [--films N] [--side learn|bench] [--tell]
+
+A stretch is right where its value is, and it lies over half of both; its ends where they are within six
+frames; its speed within a tenth. Each film is one shot.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import tempfile
+from collections import Counter, defaultdict
+from concurrent.futures import ProcessPoolExecutor
+from functools import cache
+from pathlib import Path
+
+import av  # noqa: F401  first, as Offcut has it  # isort: skip
+
+import numpy as np
+
+from facts_films import SORTS, Known, Shelf
+from offcut.core.errands.facts import find_facts
+from offcut.core.errands.searching import brought_in
+from offcut.core.facts.fact import Fact
+
+HOME = Path(tempfile.gettempdir()) / "offcut-bench" / "facts"
+ENDS = 6
+
+
+@cache
+def _shelf(side: str) -> Shelf:
+    return Shelf(side, wide=True)
+
+
+def one(task: tuple[str, int, str]) -> tuple[str, int, Known, tuple[Fact, ...]]:
+    """Make a film and say what is in it."""
+    sort, seed, side = task
+    os.environ["XDG_CACHE_HOME"] = str(HOME / "cache")
+    rng = np.random.default_rng([seed, sorted(SORTS).index(sort), side == "bench"])
+    path = HOME / f"{sort}-{side}-{seed}.mp4"
+    kept = path.with_suffix(".npy")
+    if path.exists() and kept.exists():
+        known = Known([tuple(f) for f in np.load(kept, allow_pickle=True).tolist()])
+    else:
+        known = SORTS[sort](rng, _shelf(side), path)
+        np.save(kept, np.array(known.facts, object), allow_pickle=True)
+    project, film = brought_in(path)
+    found = find_facts(project.sources[-1], film, sorts=(sort,))
+    return sort, seed, known, found.facts
+
+
+def over(a: tuple[int, int], b: tuple[int, int]) -> float:
+    """Return what two stretches share of what both cover."""
+    both = max(0, min(a[1], b[1]) - max(a[0], b[0]))
+    return both / max(1, max(a[1], b[1]) - min(a[0], b[0]))
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("sorts", nargs="*", default=list(SORTS))
+    parser.add_argument("--films", type=int, default=30)
+    parser.add_argument("--first", type=int, default=0)
+    parser.add_argument("--side", default="learn", choices=("learn", "bench"))
+    parser.add_argument("--tell", action="store_true", help="tell each film that is not right")
+    call = parser.parse_args()
+    HOME.mkdir(parents=True, exist_ok=True)
+    tasks = [(s, call.first + i, call.side) for s in call.sorts for i in range(call.films)]
+    true, told, right = Counter(), Counter(), Counter()
+    ends, paces = defaultdict(list), defaultdict(list)
+    confused: Counter[tuple[str, str, str]] = Counter()
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        for sort, seed, known, facts in pool.map(one, tasks):
+            wrong = False
+            left = list(facts)
+            for fact, value, start, end, figure in known.facts:
+                true[fact, value] += 1
+                best = max(left, key=lambda f: over((f.start, f.end), (start, end)), default=None)
+                if best is None or over((best.start, best.end), (start, end)) < 0.5:
+                    confused[fact, value, "nothing"] += 1
+                    wrong = True
+                    continue
+                if str(best.value) != value:
+                    confused[fact, value, str(best.value)] += 1
+                    wrong = True
+                    continue
+                left.remove(best)
+                right[fact, value] += 1
+                ends[fact].append(max(abs(best.start - start), abs(best.end - end)))
+                speed = best.figures.get("speed")
+                if fact == "camera" and value != "still" and isinstance(speed, float):
+                    if value.startswith("zoom"):
+                        paces[value].append(np.log(speed) / np.log(figure))
+                    else:
+                        paces[value].append(speed / figure)
+            for f in facts:
+                told[f.sort, str(f.value)] += 1
+            if call.tell and wrong:
+                print(f"{sort} {seed}:")
+                for k in known.facts:
+                    print(f"    true {k[1]:<12} {k[2]:4d} {k[3]:4d}  {k[4]:.4f}")
+                for f in facts:
+                    print(f"    told {f.value!s:<12} {f.start:4d} {f.end:4d}  {dict(f.figures)} {f.certainty}")
+    for key in sorted(true):
+        recall = right[key] / true[key]
+        precision = right[key] / told[key] if told[key] else 0.0
+        f1 = 2 * recall * precision / max(1e-9, recall + precision)
+        print(f"{key[0]:<11} {key[1]:<12} {true[key]:4d}  F1 {f1:.3f}  R {recall:.3f}  P {precision:.3f}")
+    for fact, off in ends.items():
+        print(f"{fact}: ends within {ENDS} in {np.mean(np.array(off) <= ENDS):.3f}, median {np.median(off):.0f}")
+    for value, ratio in sorted(paces.items()):
+        r = np.array(ratio)
+        print(f"{value}: speed within 10 % in {np.mean(np.abs(r - 1) <= 0.1):.3f}, median {np.median(r):.3f}")
+    print("confused:", ", ".join(f"{k[1]}→{k[2]} {n}" for k, n in confused.most_common(16)))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,272 @@
+"""Films whose facts are known: cameras moved over photographs, light, focus, and sound by figures."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from films import Shelf
+
+SIZE = (854, 480)
+RATE = 25
+Rng = np.random.Generator
+Picture = NDArray[np.float32]
+MOVES = ("pan left", "pan right", "tilt up", "tilt down", "zoom in", "zoom out", "roll left",
+         "roll right", "whip", "still")  # fmt: skip
+
+
+@dataclass
+class Known:
+    """What is true of a film: (fact, value, start, end, figure)."""
+
+    facts: list[tuple[str, str, int, int, float]] = field(default_factory=list)
+
+
+def _eased(rng: Rng, length: int) -> NDArray[np.float64]:
+    """Return the share of a move that is done after each of its frames, 0 to 1."""
+    u = (np.arange(length) + 1) / length
+    sort = rng.integers(3)
+    if sort == 0:
+        return u
+    if sort == 1:
+        return u * u * (3 - 2 * u)
+    ramp = 0.2  # even, with a short run up and out
+    v = np.minimum(np.minimum(u / ramp, 1), (1 - u + 1 / length) / ramp)
+    return np.cumsum(v) / v.sum()
+
+
+class Set:
+    """A photograph as a place a camera looks at; its views are ``SIZE``."""
+
+    def __init__(self, rng: Rng, shelf: Shelf) -> None:
+        photo = shelf.photos[int(rng.integers(len(shelf.photos)))]
+        scale = 2000 / min(photo.shape[:2])
+        self.photo = cv2.resize(photo, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
+        self.zoom = rng.uniform(0.7, 1.1)
+
+    def view(self, x: float, y: float, zoom: float, roll: float) -> Picture:
+        """Return what is seen from x, y in picture widths off the middle (right, up), rolled right."""
+        high, wide = self.photo.shape[:2]
+        z = self.zoom * zoom
+        cx = wide / 2 + x * SIZE[0] / self.zoom
+        cy = high / 2 - y * SIZE[0] / self.zoom
+        c, s = math.cos(-roll) * z, math.sin(-roll) * z
+        m = np.array([[c, -s, SIZE[0] / 2 - c * cx + s * cy], [s, c, SIZE[1] / 2 - s * cx - c * cy]])
+        return cv2.warpAffine(
+            self.photo, m, SIZE, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT_101
+        )
+
+
+class Passer:
+    """Somebody who goes through the picture in front, cut out of another photograph."""
+
+    def __init__(self, rng: Rng, shelf: Shelf, length: int) -> None:
+        self.there = rng.random() < 0.6
+        photo = shelf.photos[int(rng.integers(len(shelf.photos)))]
+        self.wide, self.high = int(rng.uniform(80, 260)), int(rng.uniform(150, 330))
+        y, x = rng.integers(0, photo.shape[0] - 330), rng.integers(0, photo.shape[1] - 260)
+        self.patch = photo[y : y + self.high, x : x + self.wide]
+        self.from_x = rng.uniform(-0.2, 0.9) * SIZE[0]
+        self.step = rng.choice([-1, 1]) * rng.uniform(1, 7)
+        self.y = SIZE[1] - self.high + int(rng.uniform(0, 40))
+        mask = np.zeros((self.high, self.wide), np.float32)
+        cv2.ellipse(
+            mask, (self.wide // 2, self.high // 2), (self.wide // 2 - 3, self.high // 2 - 3), 0, 0,
+            360, 1.0, -1,
+        )  # fmt: skip
+        self.mask = mask[..., None]
+
+    def over(self, picture: Picture, t: int) -> Picture:
+        if not self.there:
+            return picture
+        x = round(self.from_x + self.step * t)
+        a, b = max(0, x), min(SIZE[0], x + self.wide)
+        top, bottom = max(0, self.y), min(SIZE[1], self.y + self.high)
+        if b <= a or bottom <= top:
+            return picture
+        patch = self.patch[top - self.y : bottom - self.y, a - x : b - x]
+        mask = self.mask[top - self.y : bottom - self.y, a - x : b - x]
+        made = picture.copy()
+        made[top:bottom, a:b] = patch * mask + made[top:bottom, a:b] * (1 - mask)
+        return made
+
+
+def filmed(rng: Rng, picture: Picture, grain: float, dim: float) -> NDArray[np.uint8]:
+    """Return a picture with less light and with grain."""
+    lit = picture * dim
+    if grain:
+        lit = lit + rng.normal(0, grain, lit.shape[:2])[..., None].astype(np.float32)
+    return np.clip(lit, 0, 255).astype(np.uint8)
+
+
+def camera_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film of three moves, each between two stretches in which the camera stands."""
+    known = Known()
+    place = Set(rng, shelf)
+    states: list[tuple[float, float, float, float]] = []
+    x = y = roll = 0.0
+    zoom = 1.0
+
+    def stand(length: int) -> None:
+        start = len(states)
+        states.extend([(x, y, zoom, roll)] * length)
+        known.facts.append(("camera", "still", start, len(states), 0.0))
+
+    stand(int(rng.integers(20, 45)))
+    moves = list(rng.permutation(MOVES[:9])[:3])
+    for move in moves:
+        length = int(rng.integers(25, 75))
+        whip = move == "whip"
+        if whip:
+            length = int(rng.integers(6, 12))
+        done = _eased(rng, length)
+        far = rng.uniform(1.6, 3.2) * length / RATE if whip else rng.uniform(0.06, 0.35) * length / RATE
+        far = min(far, 0.9)
+        way = move
+        if whip:
+            way = str(rng.choice(["pan left", "pan right"]))
+        start = len(states)
+        sign = 1 if way.split()[-1] in ("right", "up", "in") else -1
+        if way.startswith("pan") and abs(x + sign * far) > 1:
+            sign = -sign
+            way = "pan right" if sign > 0 else "pan left"
+            move = move if whip else way
+        if way.startswith("tilt"):
+            far = min(far, 0.5)
+            if abs(y + sign * far) > 0.6:
+                sign = -sign
+                way = move = "tilt up" if sign > 0 else "tilt down"
+        for share in done:
+            here = [x, y, zoom, roll]
+            if way.startswith("pan"):
+                here[0] += sign * far * share
+            elif way.startswith("tilt"):
+                here[1] += sign * far * share
+            elif way.startswith("zoom"):
+                here[2] *= math.exp(sign * 1.2 * far * share)
+            else:
+                here[3] += sign * 0.9 * far * share
+            states.append(tuple(here))
+        x, y, zoom, roll = states[-1]
+        speed = far / length * RATE
+        if way.startswith(("pan", "tilt")):
+            speed *= zoom
+        if way.startswith("zoom"):
+            speed = math.exp(sign * 1.2 * far / length * RATE)
+        elif way.startswith("roll"):
+            speed = math.degrees(0.9 * far / length * RATE)
+        known.facts.append(("camera", move, start, len(states), speed))
+        stand(int(rng.integers(20, 40)))
+    passer = Passer(rng, shelf, len(states))
+    grain, dim = rng.choice([0.0, 3.0, 7.0]), rng.choice([1.0, 1.0, 0.3])
+    write(
+        path,
+        (filmed(rng, passer.over(place.view(*s), t), grain, dim) for t, s in enumerate(states)),
+    )
+    return known
+
+
+def steady_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film held by a hand of a known unsteadiness, graded by the figure's own formula."""
+    n = int(rng.integers(90, 150))
+    place, passer = Set(rng, shelf), Passer(rng, shelf, n)
+    wanted = float(np.exp(rng.uniform(math.log(0.0003), math.log(0.025))))
+    noise = rng.normal(0, 1, (n + 60, 2))
+    rate = rng.uniform(1.0, 4.0)
+    kernel = np.exp(-0.5 * (np.arange(-30, 31) / (RATE / (2 * math.pi * rate))) ** 2)
+    shake = np.stack([np.convolve(noise[:, i], kernel, "same")[30 : 30 + n] for i in (0, 1)], axis=1)
+    drift = np.stack([np.linspace(0, rng.uniform(-0.3, 0.3), n), np.zeros(n)], axis=1)
+    shake *= wanted / strays(shake)
+    figure = strays(shake + drift)
+    steps = shake + drift
+    grade = ("steady", "slight", "medium", "strong")[int(np.searchsorted((0.001, 0.0035, 0.011), figure))]
+    grain = rng.choice([0.0, 3.0, 6.0])
+    write(
+        path,
+        (
+            filmed(rng, passer.over(place.view(float(a), float(b), 1.0, 0.0), t), grain, 1.0)
+            for t, (a, b) in enumerate(steps)
+        ),
+    )
+    return Known([("steadiness", grade, 0, n, figure)])
+
+
+def strays(path: NDArray[np.float64]) -> float:
+    """Return the RMS of a path less its mean over a second, written apart from Offcut's own."""
+    half = RATE // 2
+    off = []
+    for t in range(len(path)):
+        a, b = max(0, t - half), min(len(path), t + half + 1)
+        reach = min(t - a, b - 1 - t)
+        mean = path[t - reach : t + reach + 1].mean(axis=0)
+        off.append(((path[t] - mean) ** 2).sum())
+    return float(np.sqrt(np.mean(off)))
+
+
+def light_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film of a known mean of linear light."""
+    n = 40
+    place = Set(rng, shelf)
+    picture = place.view(0, 0, 1, 0) / 255
+    linear = np.where(picture <= 0.04045, picture / 12.92, ((picture + 0.055) / 1.055) ** 2.4)
+    stops = rng.uniform(-5, 2.3)
+    wanted = 0.18 * 2**stops
+    gain = 1.0
+    for _ in range(30):
+        shown = np.clip(linear * gain, 0, 1)
+        mean = float((shown @ np.array([0.2126, 0.7152, 0.0722])).mean())
+        gain *= (wanted / max(mean, 1e-6)) ** 0.7
+        gain = min(gain, 60)
+    code = np.where(shown <= 0.0031308, shown * 12.92, 1.055 * shown ** (1 / 2.4) - 0.055) * 255
+    figure = math.log2(mean / 0.18)
+    clipped = float((code.mean(axis=2) >= 253).mean())
+    grade = ("dark", "low", "normal", "bright")[int(np.searchsorted((-2.5, -1.0, 1.0), figure))]
+    if clipped >= 0.25:
+        grade = "burnt out"
+    grain = rng.choice([0.0, 2.0])
+    write(path, (filmed(rng, code.astype(np.float32), grain, 1.0) for _ in range(n)))
+    return Known([("light", grade, 0, n, figure)])
+
+
+def focus_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film that goes out of focus, or comes into it, or stays as it is."""
+    place = Set(rng, shelf)
+    place.zoom = 0.32 * rng.uniform(1.0, 1.2)  # the photograph as it is: enlarged it is soft
+    soft = rng.uniform(0.004, 0.012) * SIZE[0]
+    order = [("sharp",), ("soft",), ("sharp", "soft"), ("soft", "sharp")][int(rng.integers(4))]
+    known, pictures = Known(), []
+    for value in order:
+        start = len(pictures)
+        for _ in range(45):
+            t = len(pictures)
+            p = place.view(0.001 * t, 0, 1, 0)
+            pictures.append(cv2.GaussianBlur(p, (0, 0), soft) if value == "soft" else p)
+        known.facts.append(("focus", value, start, len(pictures), soft))
+    grain = rng.choice([0.0, 2.0, 5.0])
+    write(path, (filmed(rng, p, grain, 1.0) for p in pictures))
+    return known
+
+
+def write(path: Path, pictures, sound: Path | None = None) -> None:
+    """Encode pictures (h, w, 3) RGB as H.264 of usual quality."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=RATE, options={"crf": "20", "preset": "veryfast"})
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        for picture in pictures:
+            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), "rgb24")
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode())
+
+
+SORTS = {
+    "camera": camera_film,
+    "steadiness": steady_film,
+    "light": light_film,
+    "focus": focus_film,
+}

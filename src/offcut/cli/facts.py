@@ -1,0 +1,137 @@
+"""`offcut facts`: what is in the shots of a film or a project, without a window."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from offcut import __version__
+from offcut.cli.progress import progress_told
+from offcut.cli.saying import answer, say, warn
+from offcut.core.errands.facts import find_facts
+from offcut.core.errands.searching import brought_in, search, taken
+from offcut.core.errors import OffcutError
+from offcut.core.facts.fact import SORTS, Fact
+from offcut.core.media.arrivals import arrived
+from offcut.core.media.opened import OpenedFilm
+from offcut.core.model.source import Source
+from offcut.core.store.project_file import SUFFIX, open_project
+from offcut.core.timecode import timecode_from_frame
+from offcut.core.words import many
+
+
+def add_facts(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the command line's parser."""
+    facts = kinds.add_parser("facts", help="what is in the shots: camera, light, sound ...")
+    facts.add_argument("file", metavar="FILE|PROJECT", help="a film, stills, or a project")
+    facts.add_argument("--json", action="store_true", help="print one JSON object a film")
+    facts.add_argument(
+        "--only", type=_sorts, default=SORTS, metavar="SORT,...",
+        help=f"only these: {', '.join(SORTS)}",
+    )  # fmt: skip
+    facts.add_argument("--quiet", action="store_true", help="no progress")
+    facts.set_defaults(run=_run_facts, parser=facts)
+
+
+def _sorts(text: str) -> tuple[str, ...]:
+    asked = tuple(word.strip() for word in text.split(",") if word.strip())
+    for word in asked:
+        if word not in SORTS:
+            raise argparse.ArgumentTypeError(f"there is no “{word}”; there are {', '.join(SORTS)}")
+    if not asked:
+        raise argparse.ArgumentTypeError(f"name one or more of {', '.join(SORTS)}")
+    return asked
+
+
+def _run_facts(call: argparse.Namespace) -> int:
+    status = 0
+    for source, film in _films(call):
+        found = find_facts(
+            source, film, sorts=call.only, progress=progress_told(call.quiet)
+        )
+        for problem in found.problems:
+            warn(problem)
+            status = 1
+        if call.json:
+            answer(facts_as_json(source, found.facts))
+        else:
+            _print(source, found.facts)
+    return status
+
+
+def _films(call: argparse.Namespace) -> list[tuple[Source, OpenedFilm | None]]:
+    """Return the films that were named, each searched for its seams."""
+    path = Path(call.file)
+    if path.suffix.lower() == SUFFIX:
+        project = open_project(path)
+        if not project.sources:
+            raise OffcutError(f"{path}: there is no film in it")
+        return [(_searched(call, s), None) for s in project.sources]
+    came = arrived([call.file])
+    for problem in came.problems:
+        warn(problem)
+    if not came.paths:
+        raise OffcutError(f"{call.file}: there is no film in it")
+    films: list[tuple[Source, OpenedFilm | None]] = []
+    for one in came.paths:
+        project, film = brought_in(str(one))
+        for note in film.notes:
+            warn(note)
+        searched = search(project.sources[-1], film, progress=progress_told(call.quiet))
+        films.append((taken(project, searched).sources[-1], searched.film))
+    return films
+
+
+def _searched(call: argparse.Namespace, source: Source) -> Source:
+    """Return a film of a project with its seams, found now where nobody looked for them yet."""
+    if source.searched:
+        return source
+    from offcut.core.model.project import Project
+
+    searched = search(source, progress=progress_told(call.quiet))
+    project = Project(sources=(source,), next_id=source.id + 1)
+    return taken(project, searched).sources[0]
+
+
+def facts_as_json(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:
+    """Return what `offcut facts --json` prints, as docs/formats.md describes it."""
+    media = source.media
+    return {
+        "offcut": __version__,
+        "source": {
+            "path": media.path,
+            "rate": f"{media.rate.numerator}/{media.rate.denominator}",
+            "frames": media.frames,
+            "start": timecode_from_frame(media.start, media.rate, media.drop),
+            "width": media.width,
+            "height": media.height,
+        },
+        "facts": [fact_as_json(f) for f in facts],
+    }
+
+
+def fact_as_json(fact: Fact) -> dict[str, Any]:
+    """Return one fact as JSON has it."""
+    return {
+        "fact": fact.sort,
+        "value": list(fact.value) if isinstance(fact.value, tuple) else fact.value,
+        "start": fact.start,
+        "end": fact.end,
+        "certainty": fact.certainty.value,
+        **fact.figures,
+    }
+
+
+def _print(source: Source, facts: tuple[Fact, ...]) -> None:
+    media = source.media
+    for fact in facts:
+        first, last = (
+            timecode_from_frame(media.start + f, media.rate, media.drop)
+            for f in (fact.start, fact.end)
+        )
+        speed = fact.figures.get("speed")
+        how = f"  {speed:g}" if isinstance(speed, float) and speed else ""
+        sure = "" if fact.certainty.value == "sure" else f"  ({fact.certainty.value})"
+        say(f"{first}  {last}  {fact.sort:<11} {fact.value}{how}{sure}")
+    say(f"{many(len(facts), 'fact')} in {media.path}")

@@ -1,0 +1,51 @@
+"""Face sizes: how many faces a shot has, and by the largest how near it is taken."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import groupby
+
+from offcut.core.facts.fact import FACES, Fact, FactCertainty
+from offcut.core.measure.faces import SURE_SCORE, Face
+
+SIZES = ("far", "whole", "half", "close", "very close")
+LIMITS = (0.055, 0.13, 0.27, 0.52)
+"""The height of the largest face, brow to chin, beside the picture's, from which each is the next.
+
+A head is an eighth of a body and a face two thirds of a head (common practice, no published source):
+so a body that fills the picture has a face of a twelfth, one seen to the waist of a fifth.
+"""
+
+
+def size_of(height: float) -> str:
+    """Return how near a face of a height, as a share of the picture's, is taken."""
+    return SIZES[sum(height >= limit for limit in LIMITS)]
+
+
+def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fact]:
+    """Return how many faces there are in one shot [start, end), from what some of its frames show.
+
+    A fact goes half way to the frame where it is another. Faces that are not sure do not count, but
+    where none is, they are told as perhaps.
+    """
+    frames = sorted(f for f in looked if start <= f < end)
+    if not frames:
+        return []
+    edges = [start, *((a + b + 1) // 2 for a, b in zip(frames, frames[1:], strict=False)), end]
+    seen = [(a, b, _seen(looked[f])) for f, a, b in zip(frames, edges, edges[1:], strict=True)]
+    facts = []
+    for (count, size, sure), group in groupby(seen, key=lambda s: s[2]):
+        stretch = list(group)
+        figures: dict[str, float | str] = {"size": size} if size else {}
+        certainty = FactCertainty.SURE if sure else FactCertainty.PERHAPS
+        facts.append(Fact(FACES, count, stretch[0][0], stretch[-1][1], certainty, figures))
+    return facts
+
+
+def _seen(faces: list[Face]) -> tuple[int, str, bool]:
+    """Return the number of faces, the size of the largest, and whether that is sure."""
+    sure = [f for f in faces if f.score >= SURE_SCORE]
+    counted = sure or faces
+    if not counted:
+        return 0, "", True
+    return len(counted), size_of(max(f.height for f in counted)), bool(sure)

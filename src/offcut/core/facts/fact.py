@@ -1,0 +1,76 @@
+"""A fact: what measuring says is in a stretch of a film, and how sure it is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from types import MappingProxyType
+
+import numpy as np
+from numpy.typing import NDArray
+
+CAMERA, STEADINESS, LIGHT, FOCUS = "camera", "steadiness", "light", "focus"
+FACES, SOUND, LOUDNESS, PART = "faces", "sound", "loudness", "part"
+TEXT, COLOUR = "text", "colour"
+SORTS = (CAMERA, STEADINESS, LIGHT, FOCUS, FACES, SOUND, LOUDNESS, PART, TEXT, COLOUR)
+"""What facts are about, in the order they are told."""
+
+
+class FactCertainty(StrEnum):
+    """How sure a fact is; below the last nothing is told."""
+
+    SURE = "sure"
+    LIKELY = "likely"
+    PERHAPS = "perhaps"
+
+
+_NONE: Mapping[str, float | str] = MappingProxyType({})
+
+
+@dataclass(frozen=True, slots=True)
+class Fact:
+    """What is true from frame ``start`` to the one before ``end``.
+
+    Attributes: ``sort`` one of `SORTS`; ``value`` a word, or a number; ``certainty`` how sure that
+    is; ``figures`` what was measured, by name (``speed`` in picture widths a second).
+    """
+
+    sort: str
+    value: str | float | int | tuple[str, ...]
+    start: int
+    end: int
+    certainty: FactCertainty = FactCertainty.SURE
+    figures: Mapping[str, float | str] = field(default_factory=lambda: _NONE)
+
+    def moved(self, frames: int) -> Fact:
+        """Return the fact so many frames later."""
+        return replace(self, start=self.start + frames, end=self.end + frames)
+
+
+def stretches(values: NDArray[np.generic]) -> Iterator[tuple[int, int]]:
+    """Yield where values stay the same, as (first, last + 1), all of them in order."""
+    if not len(values):
+        return
+    turns = np.flatnonzero(values[1:] != values[:-1]) + 1
+    edges = [0, *turns.tolist(), len(values)]
+    yield from zip(edges[:-1], edges[1:], strict=True)
+
+
+def without_short(values: NDArray[np.int64], least: int) -> NDArray[np.int64]:
+    """Return values where each stretch shorter than ``least`` is given to its longer neighbour.
+
+    The shortest goes first; a single stretch stays however short it is.
+    """
+    made = values.copy()
+    while True:
+        runs = list(stretches(made))
+        short = [(b - a, a, b) for a, b in runs if b - a < least]
+        if not short or len(runs) == 1:
+            return made
+        _, a, b = min(short)
+        place = runs.index((a, b))
+        before = runs[place - 1] if place else None
+        after = runs[place + 1] if place + 1 < len(runs) else None
+        longer = max((r for r in (before, after) if r is not None), key=lambda r: r[1] - r[0])
+        made[a:b] = made[longer[0]]

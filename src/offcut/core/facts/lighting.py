@@ -1,0 +1,65 @@
+"""Lighting: how light a shot is, by the mean of its linear light in stops about 18 % grey."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import median_filter
+
+from offcut.core.facts.fact import COLOUR, LIGHT, Fact, FactCertainty, stretches, without_short
+from offcut.core.measure.light import Lights
+
+GRADES = ("dark", "low", "normal", "bright", "burnt out")
+LIMITS = (-2.5, -1.0, 1.0)
+"""Stops about 18 % grey."""
+BURNT = 0.25
+"""The share of clipped tones from which a picture is burnt out."""
+_GREY = 18.0
+_LEAST = 0.5
+_NEAR = 0.12
+"""Stops about a limit, and a tenth of that in clipped tones, within which a grade is but likely."""
+_COLOURLESS = 0.02
+_TINTED = 0.06
+
+
+def stops_of(lights: Lights) -> NDArray[np.float64]:
+    """Return the light of frames in stops about 18 % grey, float64 (n,), at least -10."""
+    return np.log2(np.maximum(lights.of("light").astype(np.float64), 0.0176) / _GREY)
+
+
+def light_of(
+    lights: Lights, rate: float, limits: tuple[float, ...] = LIMITS, burnt: float = BURNT
+) -> list[Fact]:
+    """Return how light one shot is, frames from its first on."""
+    n = len(lights.rows)
+    if lights.known.sum() < max(1, 0.5 * n):
+        return []
+    calm = max(1, round(0.3 * rate)) | 1
+    stops = median_filter(stops_of(lights), calm, mode="nearest")
+    clipped = median_filter(lights.of("clipped").astype(np.float64), calm, mode="nearest")
+    grades = _grades(stops, clipped, limits, burnt)
+    grades = without_short(grades, min(n, round(_LEAST * rate)))
+    facts = []
+    for a, b in stretches(grades):
+        mean = float(np.log2(np.mean(2.0 ** stops[a:b])))
+        share = float(clipped[a:b].mean())
+        grade = int(_grades(np.array([mean]), np.array([share]), limits, burnt)[0])
+        if b - a < n:
+            grade = int(grades[a])
+        near = min(abs(mean - limit) for limit in limits)
+        sure = near > _NEAR and abs(share - burnt) > 0.03
+        contrast = float((lights.of("high") - lights.of("low"))[a:b].mean())
+        figures: dict[str, float | str] = {
+            "stops": round(mean, 2), "clipped": round(share, 3), "contrast": round(contrast, 3),
+        }  # fmt: skip
+        certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY
+        facts.append(Fact(LIGHT, GRADES[grade], a, b, certainty, figures))
+    return facts
+
+
+def _grades(
+    stops: NDArray[np.float64], clipped: NDArray[np.float64], limits: tuple[float, ...], burnt: float
+) -> NDArray[np.int64]:
+    grades = np.searchsorted(limits, stops, side="right").astype(np.int64)
+    grades[clipped >= burnt] = len(GRADES) - 1
+    return grades
