@@ -21,7 +21,7 @@ import av  # noqa: F401  first, as Offcut has it  # isort: skip
 
 import numpy as np
 
-from facts_films import SORTS, Known, Shelf
+from facts_films import RATE, SORTS, Known, Shelf
 from offcut.core.errands.facts import find_facts
 from offcut.core.errands.searching import brought_in
 from offcut.core.facts.fact import Fact
@@ -52,6 +52,23 @@ def one(task: tuple[str, int, str]) -> tuple[str, int, Known, tuple[Fact, ...]]:
     return sort, seed, known, found.facts
 
 
+def _by_tenths(known: Known, facts: tuple[Fact, ...]) -> tuple[float, float, float]:
+    """Return which share of tenths of a second is right, wrong though told for sure, and perhaps."""
+    count = max(f[3] for f in known.facts) + 10
+    true = np.zeros(count, bool)
+    for _, _, a, b, _ in known.facts:
+        true[a:b] = True
+    told, perhaps = np.zeros(count, bool), np.zeros(count, bool)
+    for f in facts:
+        a, b = (round(x * 10 / RATE) for x in (f.start, f.end))
+        if f.value == "speech":
+            told[a:b] = True
+        elif f.value == "perhaps speech":
+            perhaps[a:b] = True
+    wrong = (told != true) & ~perhaps
+    return float(((told | perhaps) == true).mean()), float(wrong.mean()), float(perhaps.mean())
+
+
 def over(a: tuple[int, int], b: tuple[int, int]) -> float:
     """Return what two stretches share of what both cover."""
     both = max(0, min(a[1], b[1]) - max(a[0], b[0]))
@@ -69,10 +86,14 @@ def main() -> int:
     HOME.mkdir(parents=True, exist_ok=True)
     tasks = [(s, call.first + i, call.side) for s in call.sorts for i in range(call.films)]
     true, told, right = Counter(), Counter(), Counter()
+    tenths: list[tuple[int, Known, float, float, float]] = []
     ends, paces = defaultdict(list), defaultdict(list)
     confused: Counter[tuple[str, str, str]] = Counter()
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         for sort, seed, known, facts in pool.map(one, tasks):
+            if sort == "sound":
+                tenths.append((seed, known, *_by_tenths(known, facts)))
+                continue
             wrong = False
             left = list(facts)
             for fact, value, start, end, figure in known.facts:
@@ -113,6 +134,16 @@ def main() -> int:
     for value, ratio in sorted(paces.items()):
         r = np.array(ratio)
         print(f"{value}: speed within 10 % in {np.mean(np.abs(r - 1) <= 0.1):.3f}, median {np.median(r):.3f}")
+    if tenths:
+        figures = np.array([t[2:] for t in tenths])
+        print(
+            f"speech by tenths of a second: right {figures[:, 0].mean():.3f}, "
+            f"told wrong for sure {figures[:, 1].mean():.3f}, perhaps {figures[:, 2].mean():.3f}"
+        )
+        for seed, known, right_, wrong_, maybe in tenths:
+            if call.tell and right_ < 0.95:
+                k = known.facts[0]
+                print(f"  sound {seed}: {right_:.3f} {wrong_:.3f} {maybe:.3f} over {k[1]}, {k[4]:.2f}")
     print("confused:", ", ".join(f"{k[1]}→{k[2]} {n}" for k, n in confused.most_common(16)))
     return 0
 

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import math
+import subprocess
+import wave
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import av
 import cv2
@@ -253,15 +257,104 @@ def focus_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
     return known
 
 
-def write(path: Path, pictures, sound: Path | None = None) -> None:
-    """Encode pictures (h, w, 3) RGB as H.264 of usual quality."""
+_SPOKEN = (
+    "The first tram of the morning leaves the depot at half past five.",
+    "Mind the doors please. Next stop, Harbour Street.",
+    "In nineteen sixty two the town had eleven lines and forty cars.",
+    "Good evening. Here are the shipping notices for the coming night.",
+    "She said that she would wait by the bridge, and then nobody came.",
+)
+_VOICES = ("en", "en-us", "en-gb-scotland", "de", "fr", "en+f3", "en+m7", "en+f5")
+SOUND_RATE = 48_000
+
+
+def spoken(rng: Rng, into: Path) -> NDArray[np.float64]:
+    """Return a sentence read by espeak-ng (a package of Debian's), at 48 kHz, peak 1."""
+    file = into.with_suffix(".wav")
+    subprocess.run(
+        ["espeak-ng", "-v", str(rng.choice(_VOICES)), "-s", str(int(rng.integers(130, 190))),
+         "-p", str(int(rng.integers(25, 75))), "-w", str(file), str(rng.choice(_SPOKEN))],
+        check=True,
+    )  # fmt: skip
+    with wave.open(str(file)) as read:
+        rate = read.getframerate()
+        voice = np.frombuffer(read.readframes(read.getnframes()), np.int16) / 32768
+    file.unlink()
+    at = np.arange(int(len(voice) * SOUND_RATE / rate)) * rate / SOUND_RATE
+    voice = np.interp(at, np.arange(len(voice)), voice)
+    return voice / np.abs(voice).max()
+
+
+def _beneath(rng: Rng, sort: str, length: int) -> NDArray[np.float64]:
+    """Return what is heard under speech, of RMS 1: music, rain, a tram, or nothing."""
+    t = np.arange(length) / SOUND_RATE
+    if sort == "music":
+        made = np.zeros(length)
+        for start in np.arange(0, length / SOUND_RATE, 0.5):
+            root = 110 * 2 ** (int(rng.integers(0, 24)) / 12)
+            on = np.maximum(0, t - start)
+            env = np.where(t >= start, np.exp(-2.5 * on) * np.minimum(1, on * 60), 0)
+            for part in (1, 1.25, 1.5, 2, 3):
+                made += env * np.sin(2 * np.pi * root * part * t) / part
+    elif sort == "rain":
+        made = np.diff(rng.normal(0, 1, length + 1))
+        made += 3 * (rng.random(length) < 0.0005) * rng.normal(0, 1, length)
+    elif sort == "tram":
+        made = np.cumsum(rng.normal(0, 1, length))
+        made -= np.convolve(made, np.ones(960) / 960, "same")
+        made += 12 * np.sin(2 * np.pi * 97 * t) * (1 + 0.5 * np.sin(2 * np.pi * 0.7 * t))
+        made += 20 * rng.normal(0, 1, length) * (np.sin(2 * np.pi * 1.6 * t) > 0.98)
+    else:
+        return np.zeros(length)
+    return made / np.sqrt((made**2).mean())
+
+
+def sound_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film in which somebody speaks now and then, over something, louder or softer."""
+    length = int(rng.integers(14, 22)) * SOUND_RATE
+    level = 10 ** (rng.uniform(-30, -12) / 20)
+    beneath = str(rng.choice(["music", "rain", "tram", "nothing"]))
+    apart = 10 ** (rng.uniform(3, 25) / 20)
+    sound = _beneath(rng, beneath, length) * level / apart
+    speaks = np.zeros(length, bool)
+    at = int(rng.uniform(1, 3) * SOUND_RATE)
+    while True:
+        voice = spoken(rng, path)
+        if at + len(voice) > length - SOUND_RATE:
+            break
+        loud = voice * level / np.sqrt((voice**2).mean())
+        sound[at : at + len(voice)] += loud
+        power = np.convolve(voice**2, np.ones(2400) / 2400, "same")
+        speaks[at : at + len(voice)] = power > 1e-4
+        at += len(voice) + int(rng.uniform(1.2, 3.5) * SOUND_RATE)
+    frames = length * RATE // SOUND_RATE
+    photo = Set(rng, shelf).view(0, 0, 1, 0).astype(np.uint8)
+    write(path, (photo for _ in range(frames)), np.clip(sound, -1, 1))
+    tenths = speaks[: length // 4800 * 4800].reshape(-1, 4800).mean(axis=1) > 0.5
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], tenths.astype(int), [0]])))
+    return Known(
+        [("sound", beneath, int(a), int(b), float(apart)) for a, b in edges.reshape(-1, 2)]
+    )
+
+
+def write(path: Path, pictures: Iterable[Any], sound: NDArray[np.float64] | None = None) -> None:
+    """Encode pictures (h, w, 3) RGB as H.264 of usual quality, and sound beside them."""
     with av.open(str(path), "w") as out:
         stream = out.add_stream("libx264", rate=RATE, options={"crf": "20", "preset": "veryfast"})
         stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+        if sound is not None:
+            track = out.add_stream("aac", rate=SOUND_RATE, layout="mono")
         for picture in pictures:
             frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), "rgb24")
             out.mux(stream.encode(frame))
         out.mux(stream.encode())
+        if sound is not None:
+            coded = (sound * 32767).astype(np.int16)
+            for at in range(0, len(coded) // 1024 * 1024, 1024):
+                piece = av.AudioFrame.from_ndarray(coded[None, at : at + 1024], "s16", "mono")
+                piece.sample_rate, piece.pts = SOUND_RATE, at
+                out.mux(track.encode(piece))
+            out.mux(track.encode())
 
 
 SORTS = {
@@ -269,4 +362,5 @@ SORTS = {
     "steadiness": steady_film,
     "light": light_film,
     "focus": focus_film,
+    "sound": sound_film,
 }
