@@ -123,17 +123,25 @@ def main() -> int:
                 for k in known.facts:
                     print(f"    true {k[1]:<12} {k[2]:4d} {k[3]:4d}  {k[4]:.4f}")
                 for f in facts:
-                    print(f"    told {f.value!s:<12} {f.start:4d} {f.end:4d}  {dict(f.figures)} {f.certainty}")
+                    print(
+                        f"    told {f.value!s:<12} {f.start:4d} {f.end:4d}  {dict(f.figures)} {f.certainty}"
+                    )
     for key in sorted(true):
         recall = right[key] / true[key]
         precision = right[key] / told[key] if told[key] else 0.0
         f1 = 2 * recall * precision / max(1e-9, recall + precision)
-        print(f"{key[0]:<11} {key[1]:<12} {true[key]:4d}  F1 {f1:.3f}  R {recall:.3f}  P {precision:.3f}")
+        print(
+            f"{key[0]:<11} {key[1]:<12} {true[key]:4d}  F1 {f1:.3f}  R {recall:.3f}  P {precision:.3f}"
+        )
     for fact, off in ends.items():
-        print(f"{fact}: ends within {ENDS} in {np.mean(np.array(off) <= ENDS):.3f}, median {np.median(off):.0f}")
+        print(
+            f"{fact}: ends within {ENDS} in {np.mean(np.array(off) <= ENDS):.3f}, median {np.median(off):.0f}"
+        )
     for value, ratio in sorted(paces.items()):
         r = np.array(ratio)
-        print(f"{value}: speed within 10 % in {np.mean(np.abs(r - 1) <= 0.1):.3f}, median {np.median(r):.3f}")
+        print(
+            f"{value}: speed within 10 % in {np.mean(np.abs(r - 1) <= 0.1):.3f}, median {np.median(r):.3f}"
+        )
     if tenths:
         figures = np.array([t[2:] for t in tenths])
         print(
@@ -143,7 +151,9 @@ def main() -> int:
         for seed, known, right_, wrong_, maybe in tenths:
             if call.tell and right_ < 0.95:
                 k = known.facts[0]
-                print(f"  sound {seed}: {right_:.3f} {wrong_:.3f} {maybe:.3f} over {k[1]}, {k[4]:.2f}")
+                print(
+                    f"  sound {seed}: {right_:.3f} {wrong_:.3f} {maybe:.3f} over {k[1]}, {k[4]:.2f}"
+                )
     print("confused:", ", ".join(f"{k[1]}→{k[2]} {n}" for k, n in confused.most_common(16)))
     return 0
 

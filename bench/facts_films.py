@@ -61,7 +61,9 @@ class Set:
         cx = wide / 2 + x * SIZE[0] / self.zoom
         cy = high / 2 - y * SIZE[0] / self.zoom
         c, s = math.cos(-roll) * z, math.sin(-roll) * z
-        m = np.array([[c, -s, SIZE[0] / 2 - c * cx + s * cy], [s, c, SIZE[1] / 2 - s * cx - c * cy]])
+        m = np.array(
+            [[c, -s, SIZE[0] / 2 - c * cx + s * cy], [s, c, SIZE[1] / 2 - s * cx - c * cy]]
+        )
         return cv2.warpAffine(
             self.photo, m, SIZE, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT_101
         )
@@ -130,7 +132,11 @@ def camera_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
         if whip:
             length = int(rng.integers(6, 12))
         done = _eased(rng, length)
-        far = rng.uniform(1.6, 3.2) * length / RATE if whip else rng.uniform(0.06, 0.35) * length / RATE
+        far = (
+            rng.uniform(1.6, 3.2) * length / RATE
+            if whip
+            else rng.uniform(0.06, 0.35) * length / RATE
+        )
         far = min(far, 0.9)
         way = move
         if whip:
@@ -184,12 +190,16 @@ def steady_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
     noise = rng.normal(0, 1, (n + 60, 2))
     rate = rng.uniform(1.0, 4.0)
     kernel = np.exp(-0.5 * (np.arange(-30, 31) / (RATE / (2 * math.pi * rate))) ** 2)
-    shake = np.stack([np.convolve(noise[:, i], kernel, "same")[30 : 30 + n] for i in (0, 1)], axis=1)
+    shake = np.stack(
+        [np.convolve(noise[:, i], kernel, "same")[30 : 30 + n] for i in (0, 1)], axis=1
+    )
     drift = np.stack([np.linspace(0, rng.uniform(-0.3, 0.3), n), np.zeros(n)], axis=1)
     shake *= wanted / strays(shake)
     figure = strays(shake + drift)
     steps = shake + drift
-    grade = ("steady", "slight", "medium", "strong")[int(np.searchsorted((0.001, 0.0035, 0.011), figure))]
+    grade = ("steady", "slight", "medium", "strong")[
+        int(np.searchsorted((0.001, 0.0035, 0.011), figure))
+    ]
     grain = rng.choice([0.0, 3.0, 6.0])
     write(
         path,

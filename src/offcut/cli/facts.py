@@ -47,9 +47,7 @@ def _sorts(text: str) -> tuple[str, ...]:
 def _run_facts(call: argparse.Namespace) -> int:
     status = 0
     for source, film in _films(call):
-        found = find_facts(
-            source, film, sorts=call.only, progress=progress_told(call.quiet)
-        )
+        found = find_facts(source, film, sorts=call.only, progress=progress_told(call.quiet))
         for problem in found.problems:
             warn(problem)
             status = 1

@@ -1,4 +1,4 @@
-"""Camera moves: pans, tilts, zooms, rolls and whips of a shot, and where the camera stands still."""
+"""Camera moves: pans, tilts, zooms, rolls and whips of a shot, and where the camera stands."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ _LEAST = np.array([0.03, 0.03, 0.012, 0.010])
 _BEGUN = 0.22
 """A move begins and ends where it has this share of its pace."""
 _FAST, _BEGUN_FAST = 0.3, 0.35
-"""A move of so many widths a second ends by the paces of single frames, where they have this share."""
+"""A move so many widths a second fast ends by the paces of frames, where they have this share."""
 WHIPS = 1.2
 """A pan or tilt of so many widths a second is a whip."""
 _SMOOTHED, _SHORTEST = 0.28, 0.2
@@ -152,7 +152,9 @@ def _fact(move: _Move, path: CameraPath, steps: Floats, rate: float) -> Fact:
     strong = abs(move.far) / _LEAST[move.kind]
     sure = share > 0.55 and strong > 1.6
     likely = share > 0.4 and strong > 1.2
-    certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY if likely else FactCertainty.PERHAPS
+    certainty = (
+        FactCertainty.SURE if sure else FactCertainty.LIKELY if likely else FactCertainty.PERHAPS
+    )
     if value == TRAVEL and certainty is FactCertainty.SURE:
         certainty = FactCertainty.LIKELY
     return Fact(CAMERA, value, a, b, certainty, figures)

@@ -18,7 +18,7 @@ _DARK = 0.004
 
 
 def colour_of(lights: Lights) -> list[Fact]:
-    """Return how one shot is coloured, frames from its first on; nothing of one that is too dark."""
+    """Return how one shot is coloured, frames from its first on; nothing where it is too dark."""
     n = len(lights.rows)
     known = lights.known & (lights.of("light") / 100 > _DARK)
     if known.sum() < max(1, 0.5 * n):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from itertools import groupby
+from itertools import groupby, pairwise
 
 from offcut.core.facts.fact import FACES, Fact, FactCertainty
 from offcut.core.measure.faces import SURE_SCORE, Face
@@ -12,8 +12,8 @@ SIZES = ("far", "whole", "half", "close", "very close")
 LIMITS = (0.055, 0.13, 0.27, 0.52)
 """The height of the largest face, brow to chin, beside the picture's, from which each is the next.
 
-A head is an eighth of a body and a face two thirds of a head (common practice, no published source):
-so a body that fills the picture has a face of a twelfth, one seen to the waist of a fifth.
+A head is an eighth of a body and a face two thirds of a head (common practice, no published
+source): a body that fills the picture has a face of a twelfth, one seen to the waist of a fifth.
 """
 
 
@@ -31,7 +31,7 @@ def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fac
     frames = sorted(f for f in looked if start <= f < end)
     if not frames:
         return []
-    edges = [start, *((a + b + 1) // 2 for a, b in zip(frames, frames[1:], strict=False)), end]
+    edges = [start, *((a + b + 1) // 2 for a, b in pairwise(frames)), end]
     seen = [(a, b, _seen(looked[f])) for f, a, b in zip(frames, edges, edges[1:], strict=True)]
     facts = []
     for (count, size, sure), group in groupby(seen, key=lambda s: s[2]):

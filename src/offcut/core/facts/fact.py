@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
@@ -54,7 +55,7 @@ def stretches(values: NDArray[np.generic]) -> Iterator[tuple[int, int]]:
         return
     turns = np.flatnonzero(values[1:] != values[:-1]) + 1
     edges = [0, *turns.tolist(), len(values)]
-    yield from zip(edges[:-1], edges[1:], strict=True)
+    yield from pairwise(edges)
 
 
 def without_short(values: NDArray[np.int64], least: int) -> NDArray[np.int64]:

@@ -25,7 +25,7 @@ from offcut.core.facts.fact import (
 from offcut.core.facts.focus import focus_of
 from offcut.core.facts.heard import sound_of
 from offcut.core.facts.lighting import light_of
-from offcut.core.facts.parts import parts_of, only_tone
+from offcut.core.facts.parts import only_tone, parts_of
 from offcut.core.facts.steadiness import steadiness_of
 from offcut.core.measure.faces import kept_faces
 from offcut.core.measure.ground import Grounds, kept_ground
@@ -107,9 +107,7 @@ def _by_loudness(source: Source, _: _Bounds) -> Iterator[Fact]:
     loudest = float(momentary.max())
     value = round(integrated, 1) if integrated > SILENT else SILENT
     figures: dict[str, float | str] = {"loudest": round(loudest, 1)}
-    yield Fact(
-        LOUDNESS, value, source.start, source.end, FactCertainty.SURE, figures
-    )
+    yield Fact(LOUDNESS, value, source.start, source.end, FactCertainty.SURE, figures)
 
 
 def _rate(source: Source) -> float:

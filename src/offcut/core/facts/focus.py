@@ -2,8 +2,8 @@
 
 Blur takes fine detail first. Grain is as strong at every size, so the difference of two sizes has
 none of it: what two pixels apart show more than one, beside what eight show more than four. Over
-photographs under open licences with grain up to 5 levels, nine of ten sharp ones lie over 0.18, nine of
-ten with a blur of 0.7 % of the width under 0.08.
+photographs under open licences with grain up to 5 levels, nine of ten sharp ones lie over 0.18,
+nine of ten with a blur of 0.7 % of the width under 0.08.
 """
 
 from __future__ import annotations

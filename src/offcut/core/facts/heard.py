@@ -14,9 +14,7 @@ _JOINED, _LEAST, _LEAST_SILENCE = 0.3, 0.15, 0.5
 """Seconds: pauses that belong to speech, and what is told at least."""
 
 
-def sound_of(
-    speech: NDArray[np.float32], level: NDArray[np.float32], rate: float
-) -> list[Fact]:
+def sound_of(speech: NDArray[np.float32], level: NDArray[np.float32], rate: float) -> list[Fact]:
     """Return where somebody speaks and where nothing is heard; not cut at seams."""
     n = len(speech)
     kinds = np.zeros(n, np.int64)

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
-from offcut.core.facts.fact import COLOUR, LIGHT, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.fact import LIGHT, Fact, FactCertainty, stretches, without_short
 from offcut.core.measure.light import Lights
 
 GRADES = ("dark", "low", "normal", "bright", "burnt out")
@@ -58,7 +58,10 @@ def light_of(
 
 
 def _grades(
-    stops: NDArray[np.float64], clipped: NDArray[np.float64], limits: tuple[float, ...], burnt: float
+    stops: NDArray[np.float64],
+    clipped: NDArray[np.float64],
+    limits: tuple[float, ...],
+    burnt: float,
 ) -> NDArray[np.int64]:
     grades = np.searchsorted(limits, stops, side="right").astype(np.int64)
     grades[clipped >= burnt] = len(GRADES) - 1

@@ -1,4 +1,4 @@
-"""Parts: what of a film is programme, and what is black, white, bars, tone, leader, slate or a still."""
+"""Parts: what of a film is programme, and what black, white, bars, tone, leader, slate, a still."""
 
 from __future__ import annotations
 
@@ -45,8 +45,10 @@ def parts_of(
     for a, b in stretches(kinds):
         word = _WORDS[kinds[a]]
         whole = a == 0 and b == n
-        if word == PROGRAMME or b - a >= round(_LEAST[word] * rate) or (
-            whole and word in (BLACK, WHITE)
+        if (
+            word == PROGRAMME
+            or b - a >= round(_LEAST[word] * rate)
+            or (whole and word in (BLACK, WHITE))
         ):
             made[a:b] = kinds[a]
     return [
@@ -88,9 +90,7 @@ def _kinds(
     return kinds
 
 
-def _held(
-    still: NDArray[np.bool_], most: NDArray[np.float32], rate: float
-) -> NDArray[np.bool_]:
+def _held(still: NDArray[np.bool_], most: NDArray[np.float32], rate: float) -> NDArray[np.bool_]:
     """Return where a picture is held: nothing at all moves, for a second or more."""
     return still & (most <= 1.0)
 

@@ -15,9 +15,7 @@ _LEAST = 1.5
 """Seconds that a grade inside a shot lasts at least."""
 
 
-def steadiness_of(
-    path: CameraPath, rate: float, limits: tuple[float, ...] = LIMITS
-) -> list[Fact]:
+def steadiness_of(path: CameraPath, rate: float, limits: tuple[float, ...] = LIMITS) -> list[Fact]:
     """Return how steady one shot is held, frames from its first on."""
     n = len(path)
     known = path.known
@@ -35,9 +33,7 @@ def steadiness_of(
         share = float(path.share[a:b].mean())
         sure = share > 0.5 and near > 0.15
         certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY
-        facts.append(
-            Fact(STEADINESS, GRADES[grade], a, b, certainty, {"strays": round(figure, 5)})
-        )
+        facts.append(Fact(STEADINESS, GRADES[grade], a, b, certainty, {"strays": round(figure, 5)}))
     return facts
 
 

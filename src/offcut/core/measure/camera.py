@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import av
 import cv2
@@ -46,8 +46,9 @@ _LEVEL, _CONTRAST, _MOST_GAIN = 128.0, 45.0, 8.0
 """Pictures are set to one light and contrast before they are compared, as far as so many times."""
 _DIRECT = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 25, 1e-4)
 _ALIKE, _SURELY_ALIKE, _UNDONE = 0.85, 0.97, 0.4
-"""Pictures laid on each other as wholes match from this correlation on, and where the way back is the
-same within so many pixels."""
+"""Pictures laid on each other as wholes match from this correlation on, and where the way back is
+the same within so many pixels."""
+_EVERYWHERE = np.full((HIGH, WIDE), 255, np.uint8)
 _TONES = np.arange(256.0)
 _HANN = cv2.createHanningWindow((WIDE, HIGH), cv2.CV_32F)
 _MIDDLE = np.array([(WIDE - 1) / 2, (HIGH - 1) / 2], np.float32)
@@ -101,7 +102,8 @@ class Camera:
     @staticmethod
     def look(frame: av.VideoFrame, crop: Crop) -> _Picture:
         """Return what is looked at of a frame, uint8 (90, 160)."""
-        return cv2.GaussianBlur(seen_luma(frame, crop, WIDE, HIGH), (5, 5), 1.0)
+        soft = cv2.GaussianBlur(seen_luma(frame, crop, WIDE, HIGH), (5, 5), 1.0)
+        return np.asarray(soft, np.uint8)
 
     def prepare(self, run: SmallPictures) -> _Followed:
         """Return the motion inside a run."""
@@ -153,7 +155,8 @@ def _set_level(picture: _Picture) -> _Picture:
     mean, deviation = cv2.meanStdDev(picture)
     gain = min(_MOST_GAIN, _CONTRAST / max(1.0, float(deviation[0, 0])))
     tones = (_TONES - float(mean[0, 0])) * gain + _LEVEL
-    return cv2.LUT(picture, np.clip(np.rint(tones), 0, 255).astype(np.uint8))
+    table = np.clip(np.rint(tones), 0, 255).astype(np.uint8)
+    return np.asarray(cv2.LUT(picture, table), np.uint8)
 
 
 def _laid_on(before: _Picture, now: _Picture, shift: _Floats) -> _Fit:
@@ -179,16 +182,18 @@ def _laid_on(before: _Picture, now: _Picture, shift: _Floats) -> _Fit:
 
 
 def _warp(
-    before: _Picture, now: _Picture, begin: _Floats
+    before: _Picture, now: _Picture, begin: NDArray[Any]
 ) -> tuple[float, NDArray[np.float64]] | None:
     """Return how alike pictures are laid on each other, and by what (2, 3) places move."""
     warp = np.eye(2, 3, dtype=np.float32)
     warp[:, 2] = begin
     try:
-        alike, warp = cv2.findTransformECC(before, now, warp, cv2.MOTION_AFFINE, _DIRECT, None, 5)
+        alike, found = cv2.findTransformECC(
+            before, now, warp, cv2.MOTION_AFFINE, _DIRECT, _EVERYWHERE, 5
+        )
     except cv2.error:  # flat, or it runs away
         return None
-    return float(alike), warp.astype(np.float64)
+    return float(alike), np.asarray(found, np.float64)
 
 
 def _off_when_undone(there: NDArray[np.float64], back: NDArray[np.float64]) -> float:
@@ -204,19 +209,22 @@ def _corners(picture: _Picture) -> _Floats:
     strength = cv2.cornerMinEigenVal(picture, 3)
     strength[:_MARGIN], strength[-_MARGIN:] = 0, 0
     strength[:, :_MARGIN], strength[:, -_MARGIN:] = 0, 0
-    cells = strength.reshape(_DOWN, _CELL, _ACROSS, _CELL).transpose(0, 2, 1, 3).reshape(-1, _CELL**2)
+    cells = (
+        strength.reshape(_DOWN, _CELL, _ACROSS, _CELL).transpose(0, 2, 1, 3).reshape(-1, _CELL**2)
+    )
     at = cells.argmax(axis=1)
     best = cells[np.arange(len(cells)), at]
     cell = np.arange(len(cells))
     x = cell % _ACROSS * _CELL + at % _CELL
     y = cell // _ACROSS * _CELL + at // _CELL
     told = best > max(_FLAT, float(best.max()) * _FLAT_BESIDE)
-    return np.stack([x, y], axis=1).astype(np.float32)[told]
+    found: _Floats = np.stack([x, y], axis=1).astype(np.float32)[told]
+    return found
 
 
 def _followed(before: _Picture, now: _Picture, places: _Floats, shift: _Floats | None) -> _Fit:
     """Return the motion of places followed from a picture into the next."""
-    there = None if shift is None else places + shift
+    there = np.zeros_like(places) if shift is None else places + shift
     to, met, _ = cv2.calcOpticalFlowPyrLK(
         before, now, places, there, winSize=_WINDOW, maxLevel=_LEVELS, criteria=_UNTIL,
         flags=0 if shift is None else cv2.OPTFLOW_USE_INITIAL_FLOW,
@@ -290,7 +298,10 @@ def _likeliest(
 
 
 def _beside(
-    expected: NDArray[np.float64], moved: _Floats, along: NDArray[np.bool_], counts: NDArray[np.float64]
+    expected: NDArray[np.float64],
+    moved: _Floats,
+    along: NDArray[np.bool_],
+    counts: NDArray[np.float64],
 ) -> float:
     """Return the share of places that go the way the motion has there, slower or faster."""
     length = np.hypot(*expected.T)
@@ -305,7 +316,7 @@ def _beside(
 def kept_camera(
     media: Media, start: int, end: int, crop: Crop | None = None
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Return the motion (n, 6) and the fit (n, 3) of frames [start, end); fit is 0 where unknown."""
+    """Return motion (n, 6) and fit (n, 3) of frames [start, end); fit is 0 where unknown."""
     motion = np.zeros((end - start, 6), np.float32)
     fit = np.zeros((end - start, 3), np.float32)
     for low, high, arrays in KeptSignals(media, crop).pieces(Camera(), start, end):

@@ -35,7 +35,7 @@ _OUTPUTS = ["537", "538", "539"]
 
 
 class Face(NamedTuple):
-    """A face: its middle, width and height as shares of the picture's, and how sure it is, 0 to 1."""
+    """A face: its middle, width and height as shares of the picture, and how sure it is, 0 to 1."""
 
     x: float
     y: float
@@ -114,7 +114,7 @@ def picture_for_faces(frame: av.VideoFrame, crop: Crop) -> NDArray[np.uint8]:
 
 
 class FaceWatcher:
-    """Looks for faces in wanted frames as a film is decoded. ``found`` is shared by all of a pass."""
+    """Looks for faces in wanted frames as a film is decoded; all of a pass share ``found``."""
 
     whole = True
 

@@ -46,8 +46,8 @@ class Light:
     Its one signal is ``light`` float16 (n, 11), by `FIGURES`: the mean of linear light, white 1, in
     hundredths; the shares of clipped and of crushed pixels; the tones that 5 and 95 of 100 pixels
     stay under, 0 to 1; how colourful, and how warm (red less blue) the picture is, in linear light
-    of white 1; detail of four sizes, as the root mean square of what a pixel differs from the mean of
-    those one, two, four and eight beside it, twice that, of a picture 320 wide, in grey levels.
+    of white 1; detail of four sizes, as the root mean square of what a pixel differs from the mean
+    of those one, two, four and eight beside it, twice that, of a picture 320 wide, in grey levels.
     """
 
     name = "light"

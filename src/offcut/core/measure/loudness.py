@@ -46,8 +46,8 @@ def measure_loudness(
 ) -> NDArray[np.float16] | None:
     """Measure the loudness of a film's first sound track with its own channels, and keep it.
 
-    Returns the momentary one as float16 (frames,), at least -70; None for a film without sound and after ``stop``.
-    Raises MediaError.
+    Returns the momentary one as float16 (frames,), at least -70; None for a film without sound and
+    after ``stop``. Raises MediaError.
     """
     media = film.media
     if not film.tracks:
@@ -80,7 +80,7 @@ def measure_loudness(
 
 
 def _momentary(film: OpenedFilm) -> Iterator[tuple[float, float]]:
-    """Yield the loudness of the last 400 ms and of all before, every 100 ms from 100 ms on, LUFS."""
+    """Yield the loudness of the last 400 ms and of all before, LUFS, every 100 ms."""
     track = replace(film.tracks[0], rate=RATE, deep=False)
     graph = av.filter.Graph()
     came = graph.add_abuffer(

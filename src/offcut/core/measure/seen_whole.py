@@ -1,4 +1,4 @@
-"""Whole pictures made a few times larger than the small ones: what camera and sharpness are seen on."""
+"""Whole pictures made a few times larger than the small ones, to see camera and sharpness on."""
 
 from __future__ import annotations
 

