@@ -32,7 +32,7 @@ def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fac
     if not frames:
         return []
     edges = [start, *((a + b + 1) // 2 for a, b in pairwise(frames)), end]
-    seen = [(a, b, _seen(looked[f])) for f, a, b in zip(frames, edges, edges[1:], strict=True)]
+    seen = [(*ends, _seen(looked[f])) for f, ends in zip(frames, pairwise(edges), strict=True)]
     facts = []
     for (count, size, sure), group in groupby(seen, key=lambda s: s[2]):
         stretch = list(group)

@@ -14,7 +14,7 @@ PROGRAMME, BLACK, WHITE, BARS, TONE, LEADER, SLATE, STILL = (
     "programme", "black", "white", "bars", "tone", "leader", "slate", "still",
 )  # fmt: skip
 _WORDS = (PROGRAMME, BLACK, WHITE, BARS, TONE, LEADER, SLATE, STILL)
-_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, LEADER: 1.0, SLATE: 1.0, STILL: 1.0}
+_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, LEADER: 1.0, SLATE: 1.0, STILL: 1.5}
 """Seconds that each lasts at least."""
 _BLACK, _WHITE = 26.0, 225.0
 """Tones of usual range up to which a plain picture is black, and from which on white."""

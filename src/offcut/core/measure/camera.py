@@ -33,7 +33,7 @@ _LEAST_CORNERS, _LEAST_FOLLOWED = 10, 8
 _FLAT, _FLAT_BESIDE = 1e-4, 1e-3
 """A corner says something from this strength on, and beside the strongest from this share of it."""
 _WINDOW, _LEVELS = (13, 13), 3
-_UNTIL = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 20, 0.003)
+_UNTIL = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 10, 0.01)
 _TRIED = 48
 _AT_BORDER = 1.5
 _DOUBTFUL = 0.45
@@ -48,7 +48,7 @@ _DIRECT = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 25, 1e-4)
 _ALIKE, _SURELY_ALIKE, _UNDONE = 0.85, 0.97, 0.4
 """Pictures laid on each other as wholes match from this correlation on, and where the way back is
 the same within so many pixels."""
-_EVERYWHERE = np.full((HIGH, WIDE), 255, np.uint8)
+_EVERYWHERE = np.full((HIGH // 2, WIDE // 2), 255, np.uint8)
 _TONES = np.arange(256.0)
 _HANN = cv2.createHanningWindow((WIDE, HIGH), cv2.CV_32F)
 _MIDDLE = np.array([(WIDE - 1) / 2, (HIGH - 1) / 2], np.float32)
@@ -160,11 +160,12 @@ def _set_level(picture: _Picture) -> _Picture:
 
 
 def _laid_on(before: _Picture, now: _Picture, shift: _Floats) -> _Fit:
-    """Return the motion by which one picture as a whole lies best on the other.
+    """Return the motion by which one picture as a whole lies best on the other, at half their size.
 
     For pictures with edges and hardly a corner (Evangelidis and Psarakis 2008, from memory).
     """
     best, matrix = 0.0, np.zeros((2, 3))
+    before, now, shift = _halved(before), _halved(now), np.asarray(shift / 2, np.float32)
     for begin in (np.zeros(2, np.float32), shift):
         found = _warp(before, now, begin)
         if found is not None and found[0] > best:
@@ -176,9 +177,15 @@ def _laid_on(before: _Picture, now: _Picture, shift: _Floats) -> _Fit:
     back = _warp(now, before, -matrix[:, 2] if best > _SURELY_ALIKE else -shift)
     if back is None or _off_when_undone(matrix, back[1]) > _UNDONE:
         return _NO_FIT  # on a plain ground anything lies on anything
-    moved = matrix[:, :2] @ _MIDDLE + matrix[:, 2] - _MIDDLE
+    middle = (_MIDDLE - 0.5) / 2
+    moved = 2 * (matrix[:, :2] @ middle + matrix[:, 2] - middle)
     affine = np.concatenate([moved[None], (matrix[:, :2] - np.eye(2)).T])
     return _Fit(affine, 0.35 + 0.15 * (best - _ALIKE) / (1 - _ALIKE), 0.0, 0.0)
+
+
+def _halved(picture: _Picture) -> _Picture:
+    half = cv2.resize(picture, (WIDE // 2, HIGH // 2), interpolation=cv2.INTER_AREA)
+    return np.asarray(half, np.uint8)
 
 
 def _warp(
@@ -189,7 +196,7 @@ def _warp(
     warp[:, 2] = begin
     try:
         alike, found = cv2.findTransformECC(
-            before, now, warp, cv2.MOTION_AFFINE, _DIRECT, _EVERYWHERE, 5
+            before, now, warp, cv2.MOTION_AFFINE, _DIRECT, _EVERYWHERE, 3
         )
     except cv2.error:  # flat, or it runs away
         return None
@@ -198,10 +205,10 @@ def _warp(
 
 def _off_when_undone(there: NDArray[np.float64], back: NDArray[np.float64]) -> float:
     """Return by how many pixels corners of the picture are off after going there and back."""
-    corners = np.array([[20, 12], [WIDE - 20, 12], [20, HIGH - 12], [WIDE - 20, HIGH - 12]])
+    corners = np.array([[20, 12], [WIDE - 20, 12], [20, HIGH - 12], [WIDE - 20, HIGH - 12]]) / 2
     went = corners @ there[:, :2].T + there[:, 2]
     came = went @ back[:, :2].T + back[:, 2]
-    return float(np.hypot(*(came - corners).T).max())
+    return 2 * float(np.hypot(*(came - corners).T).max())
 
 
 def _corners(picture: _Picture) -> _Floats:

@@ -23,7 +23,7 @@ from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.measure.small_pictures import Crop, stretch
 from offcut.core.model.source import Media
 
-SIDE = 448
+SIDE = 352
 """Pixels of the longer side that faces are looked for on."""
 _STEP = 32
 SURE_SCORE, LEAST_SCORE = 0.6, 0.45
@@ -31,7 +31,7 @@ _OVERLAP = 0.3
 MOST = 12
 """So many faces of a picture are kept, the largest."""
 _MODEL = Path(__file__).parents[2] / "face_model" / "centerface.onnx.xz"
-_OUTPUTS = ["537", "538", "539"]
+_OUTPUTS = ["537", "538", "539", "540"]
 
 
 class Face(NamedTuple):
@@ -80,7 +80,7 @@ def faces_in(picture: NDArray[np.uint8]) -> list[Face]:
     h = max(_STEP, round(high * scale / _STEP) * _STEP)
     net = _net()
     net.setInput(cv2.dnn.blobFromImage(picture, 1.0, (w, h)))
-    heat, size, offset = (o[0] for o in net.forward(_OUTPUTS))
+    heat, size, offset, _ = (o[0] for o in net.forward(_OUTPUTS))
     rows, columns = np.nonzero(heat[0] > LEAST_SCORE)
     if not len(rows):
         return []
@@ -131,10 +131,10 @@ class FaceWatcher:
 
 
 def frames_to_look_at(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
-    """Return the frames that faces are looked for in: two of each shot, of long ones every 3 s."""
+    """Return the frames that faces are looked for in: one of a short shot, of others every 3 s."""
     frames = []
     for start, end in shots:
-        count = max(1 if end - start < rate else 2, round((end - start) / (3 * rate)) + 1)
+        count = max(1, round((end - start) / (3 * rate) + 0.3))
         frames += [start + (2 * i + 1) * (end - start) // (2 * count) for i in range(count)]
     return frames
 

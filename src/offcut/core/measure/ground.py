@@ -20,6 +20,8 @@ _NEAR_TONE = 6
 _STROKE = 40
 _UPPER = HEIGHT * 6 // 10
 _EVEN = 4.0
+_STRIPED = 0.6
+"""Bands are counted where so many columns stay the same."""
 
 
 class Ground:
@@ -40,10 +42,7 @@ class Ground:
 
     def prepare(self, run: SmallPictures) -> tuple[SmallPictures, NDArray[np.float32]]:
         """Return the run, and the figures of each picture alone."""
-        made = np.zeros((len(run), len(FIGURES)), np.float32)
-        for i in range(len(run)):
-            made[i, 2:] = _alone(run.luma[i], run.chroma[i])
-        return run, made
+        return run, _alone(run.luma, run.chroma)
 
     def compare(
         self,
@@ -65,26 +64,31 @@ class Ground:
 
 
 def _alone(luma: NDArray[np.uint8], chroma: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Return what one picture says: from ``plain`` on."""
-    counts = np.bincount(luma.ravel(), minlength=256)
-    sums = np.convolve(counts, np.ones(2 * _NEAR_TONE + 1), mode="same")
-    tone = int(sums.argmax())
-    across = cv2.absdiff(luma[:, 1:], luma[:, :-1])
-    strokes = float((across > _STROKE).mean())
-    upper = luma[3:_UPPER].astype(np.float32)
-    even = upper.std(axis=0) < _EVEN
-    colour = np.abs(chroma[:, 2 : _UPPER // 2].astype(np.float32).mean(axis=1) - 128).max(axis=0)
-    return np.array(
-        [
-            float(sums[tone]) / luma.size,
-            float(tone),
-            strokes,
-            float(even.mean()),
-            float(_bands(upper.mean(axis=0), even)),
-            float(colour.mean()),
-        ],
-        np.float32,
+    """Return what each picture of a run says by itself, (n, 8): the first two are left 0."""
+    n, pixels = len(luma), luma[0].size
+    made = np.zeros((n, len(FIGURES)), np.float32)
+    flat = luma.reshape(n, pixels).astype(np.int32) + 256 * np.arange(n, dtype=np.int32)[:, None]
+    counts = np.bincount(flat.ravel(), minlength=256 * n).reshape(n, 256)
+    sums = np.zeros((n, 257 + 2 * _NEAR_TONE), np.int64)
+    sums[:, _NEAR_TONE + 1 : _NEAR_TONE + 257] = np.cumsum(counts, axis=1)
+    sums[:, _NEAR_TONE + 257 :] = pixels
+    near = sums[:, 2 * _NEAR_TONE + 1 :] - sums[:, : -2 * _NEAR_TONE - 1]
+    made[:, 3] = near.argmax(axis=1)
+    made[:, 2] = near.max(axis=1) / pixels
+    across = cv2.absdiff(
+        np.ascontiguousarray(luma[:, :, 1:]).reshape(n, -1),
+        np.ascontiguousarray(luma[:, :, :-1]).reshape(n, -1),
     )
+    made[:, 4] = (across > _STROKE).mean(axis=1)
+    upper = luma[:, 3:_UPPER].astype(np.float32)
+    means = upper.mean(axis=1)
+    even = (upper * upper).mean(axis=1) - means * means < _EVEN**2
+    made[:, 5] = even.mean(axis=1)
+    tint = np.abs(chroma[:, :, 2 : _UPPER // 2].mean(axis=2, dtype=np.float32) - 128)
+    made[:, 7] = tint.max(axis=1).mean(axis=1)
+    for i in np.flatnonzero(made[:, 5] > _STRIPED):
+        made[i, 6] = _bands(means[i], even[i])
+    return made
 
 
 def _bands(columns: NDArray[np.float32], even: NDArray[np.bool_]) -> int:
