@@ -26,10 +26,12 @@ _SLOWEST = 0.012
 """Slower than so many widths a second nothing is called a move."""
 _LEAST = np.array([0.03, 0.03, 0.012, 0.010])
 """A move goes at least so far, in widths as they are felt."""
-_BEGUN = 0.22
+_BEGUN = 0.16
 """A move begins and ends where it has this share of its pace."""
-_FAST, _BEGUN_FAST = 0.3, 0.35
-"""A move so many widths a second fast ends by the paces of frames, where they have this share."""
+_FAST, _CALM = 0.3, 0.15
+"""A move so many widths a second fast ends by the paces of single frames, as does one whose paces are
+within this share of the smoothed ones: only a hand's are not."""
+_WHIPPED, _BEGUN_FAST = 0.8, 0.35
 WHIPS = 1.2
 """A pan or tilt of so many widths a second is a whip."""
 _SMOOTHED, _SHORTEST = 0.28, 0.2
@@ -106,8 +108,9 @@ def _moves(kind: int, pace: Floats, sharp: Floats, steps: Floats, rate: float) -
         typical = float(np.percentile(np.abs(pace[a:b]), 75))
         over = np.flatnonzero(np.abs(pace[a:b]) >= max(_SLOWEST, _BEGUN * typical))
         first, last = a + int(over[0]), a + int(over[-1]) + 1
-        if typical >= _FAST:
-            first, last = _tight(sharp, first, last)
+        rough = float(np.median(np.abs(sharp[first:last] - pace[first:last])))
+        if typical >= _FAST or rough < _CALM * typical:
+            first, last = _tight(sharp, first, last, _BEGUN_FAST if typical >= _WHIPPED else _BEGUN)
         far = float(steps[first:last].sum() * _FELT[kind])
         if abs(far) >= _LEAST[kind] and last - first >= _SHORTEST * rate:
             inner = np.sort(np.abs(pace[first:last]))[(last - first) // 4 :]
@@ -115,10 +118,10 @@ def _moves(kind: int, pace: Floats, sharp: Floats, steps: Floats, rate: float) -
     return found
 
 
-def _tight(sharp: Floats, first: int, last: int) -> tuple[int, int]:
-    """Return the ends of a fast move, which smoothing has drawn out."""
+def _tight(sharp: Floats, first: int, last: int, begun: float) -> tuple[int, int]:
+    """Return the ends of a move by paces of single frames: smoothing has drawn them out."""
     fast = np.abs(sharp[first:last])
-    over = np.flatnonzero(fast >= _BEGUN_FAST * float(np.percentile(fast, 90)))
+    over = np.flatnonzero(fast >= begun * float(np.percentile(fast, 80)))
     return first + int(over[0]), first + int(over[-1]) + 1
 
 

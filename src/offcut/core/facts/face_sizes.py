@@ -25,8 +25,8 @@ def size_of(height: float) -> str:
 def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fact]:
     """Return how many faces there are in one shot [start, end), from what some of its frames show.
 
-    A fact goes half way to the frame where it is another. Faces that are not sure do not count, but
-    where none is, they are told as perhaps.
+    A fact goes half way to the frame where it is another; where a face is not sure, it is told as
+    perhaps.
     """
     frames = sorted(f for f in looked if start <= f < end)
     if not frames:
@@ -44,8 +44,11 @@ def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fac
 
 def _seen(faces: list[Face]) -> tuple[int, str, bool]:
     """Return the number of faces, the size of the largest, and whether that is sure."""
-    sure = [f for f in faces if f.score >= SURE_SCORE]
-    counted = sure or faces
-    if not counted:
+    if not faces:
         return 0, "", True
-    return len(counted), size_of(max(f.height for f in counted)), bool(sure)
+    return len(faces), size_of(max(f.height for f in faces)), faces_sure(faces)
+
+
+def faces_sure(faces: list[Face]) -> bool:
+    """Tell whether each of some faces is sure."""
+    return all(f.score >= SURE_SCORE for f in faces)

@@ -26,7 +26,7 @@ from offcut.core.model.source import Media
 SIDE = 352
 """Pixels of the longer side that faces are looked for on."""
 _STEP = 32
-SURE_SCORE, LEAST_SCORE = 0.6, 0.45
+SURE_SCORE, LEAST_SCORE = 0.6, 0.5
 _OVERLAP = 0.3
 MOST = 12
 """So many faces of a picture are kept, the largest."""
@@ -131,10 +131,10 @@ class FaceWatcher:
 
 
 def frames_to_look_at(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
-    """Return the frames that faces are looked for in: one of a short shot, of others every 3 s."""
+    """Return the frames that faces are looked for in: one of a short shot, of others every 1.5 s."""
     frames = []
     for start, end in shots:
-        count = max(1, round((end - start) / (3 * rate) + 0.3))
+        count = max(1, round((end - start) / (1.5 * rate) + 0.4))
         frames += [start + (2 * i + 1) * (end - start) // (2 * count) for i in range(count)]
     return frames
 
