@@ -12,7 +12,8 @@ from offcut.cli.saying import answer, say, warn
 from offcut.core.errands.facts import find_facts
 from offcut.core.errands.searching import brought_in, search, taken
 from offcut.core.errors import OffcutError
-from offcut.core.facts.fact import SORTS, Fact
+from offcut.core.facts.fact import PART, SORTS, Fact
+from offcut.core.facts.parts import programme_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.model.source import Source
@@ -105,8 +106,15 @@ def facts_as_json(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:
             "width": media.width,
             "height": media.height,
         },
+        **_programme(source, facts),
         "facts": [fact_as_json(f) for f in facts],
     }
+
+
+def _programme(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:
+    """Return where the programme lies, without what stands before and after it."""
+    found = programme_of([f for f in facts if f.sort == PART], float(source.media.rate))
+    return {} if found is None else {"programme": list(found)}
 
 
 def fact_as_json(fact: Fact) -> dict[str, Any]:

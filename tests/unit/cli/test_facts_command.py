@@ -38,6 +38,7 @@ def test_the_bikes(bikes: Path) -> None:
         for cut in (30, 76, 137, 187, 242):
             assert not any(a < cut < b for a, b in stretches)
     assert {f["value"] for f in told["facts"] if f["fact"] == "part"} == {"programme"}
+    assert told["programme"] == [0, 250]
     assert {f["value"] for f in told["facts"] if f["fact"] == "light"} <= {"normal", "low"}
     seen = [f for f in told["facts"] if f["fact"] == "faces" and f["value"]]
     assert any(f["start"] < 76 for f in seen), "the rider's face near the camera"

@@ -29,8 +29,8 @@ _LEAST = np.array([0.03, 0.03, 0.012, 0.010])
 _BEGUN = 0.16
 """A move begins and ends where it has this share of its pace."""
 _FAST, _CALM = 0.3, 0.15
-"""A move so many widths a second fast ends by the paces of single frames, as does one whose paces are
-within this share of the smoothed ones: only a hand's are not."""
+"""A move so many widths a second fast ends by the paces of single frames, as does one whose paces
+are within this share of the smoothed ones: only a hand's are not."""
 _WHIPPED, _BEGUN_FAST = 0.8, 0.35
 WHIPS = 1.2
 """A pan or tilt of so many widths a second is a whip."""

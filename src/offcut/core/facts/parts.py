@@ -113,9 +113,16 @@ def programme_of(parts: list[Fact], rate: float) -> tuple[int, int] | None:
 
     None where nothing of the film is programme. Black inside it stays in it.
     """
-    inner = [p for p in parts if p.value in (PROGRAMME, SLATE, STILL)]
-    main = [p for p in inner if p.value == PROGRAMME and p.end - p.start > rate]
-    if not main:
-        return None
-    first, last = main[0].start, main[-1].end
-    return first, last
+    first = last = begun = None
+    at = -1
+    for part in sorted(parts, key=lambda p: p.start):
+        if part.value not in (PROGRAMME, STILL):
+            continue
+        if part.start != at:
+            begun = part.start
+        at = part.end
+        assert begun is not None
+        if at - begun >= min(rate, parts[-1].end - parts[0].start):
+            first = begun if first is None else first
+            last = at
+    return None if first is None or last is None else (first, last)

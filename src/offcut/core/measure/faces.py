@@ -131,7 +131,7 @@ class FaceWatcher:
 
 
 def frames_to_look_at(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
-    """Return the frames that faces are looked for in: one of a short shot, of others every 1.5 s."""
+    """Return where faces are looked for: in one frame of a short shot, every 1.5 s of others."""
     frames = []
     for start, end in shots:
         count = max(1, round((end - start) / (1.5 * rate) + 0.4))
