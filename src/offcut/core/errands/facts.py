@@ -35,6 +35,7 @@ from offcut.core.measure.faces import (
 )
 from offcut.core.measure.loudness import kept_loudness, measure_loudness
 from offcut.core.measure.measurer import Measurer
+from offcut.core.measure.measuring import Measuring
 from offcut.core.measure.ranges import measure_range
 from offcut.core.measure.small_pictures import Crop, crop_of
 from offcut.core.measure.speech import kept_speech, measure_speech
@@ -68,18 +69,20 @@ def find_facts(
     film: OpenedFilm | None = None,
     *,
     sorts: Collection[str] = SORTS,
+    measuring: Measuring | None = None,
     stop: threading.Event | None = None,
     progress: Progress | None = None,
 ) -> FilmFacts:
     """Return what is in a film whose seams were found.
 
-    ``film`` is the opened one where it is open; ``sorts`` what is asked for. What cannot be
-    measured is told, and the rest is there. Raises MediaError where the film is not there.
+    ``film`` is the opened one where it is open; ``sorts`` what is asked for; ``measuring`` is
+    where, None for every core of this machine. What cannot be measured is told, and the rest is
+    there. Raises MediaError where the film is not there.
     """
     problems = []
     film = opened_of(source, film)
     try:
-        _see(source, film, sorts, stop, progress)
+        _see(source, film, sorts, measuring, stop, progress)
         if any(s in sorts for s in _HEARD) and film.tracks and kept_speech(source.media) is None:
             measure_speech(film, stop=stop, progress=progress)
         if LOUDNESS in sorts and film.tracks and kept_loudness(source.media) is None:
@@ -93,6 +96,7 @@ def _see(
     source: Source,
     film: OpenedFilm,
     sorts: Collection[str],
+    measuring: Measuring | None,
     stop: threading.Event | None,
     progress: Progress | None,
 ) -> None:
@@ -109,7 +113,8 @@ def _see(
     watches = [lambda: FaceWatcher(looked_for, crop, found)] if left else []
     done, whole = 0, source.end - source.start
     for run in measure_range(
-        film, source.start, source.end, crop=crop, measurers=wanted, stop=stop, watches=watches
+        film, source.start, source.end, crop=crop, measurers=wanted, measuring=measuring,
+        stop=stop, watches=watches,
     ) if wanted else ():  # fmt: skip
         done += run.end - run.start
         if progress is not None:

@@ -36,6 +36,13 @@ def commands(context: ViewContext, view: Callable[[], SeamsView]) -> list[Comman
             lambda: view().pair.next_look(),
         ),
         c("swap", "Swap the pair while held", ("V",), "View", lambda: view().pair.hold_swap()),
+        c(
+            "edge-notes",
+            "Edge notes: what is in the film, under the rolls",
+            ("U",),
+            "View",
+            lambda: view().turn_notes(),
+        ),
         c("nearer", "Zoom in", ("Ctrl++", "Ctrl+="), "View", lambda: view().pair.nearer()),
         c("farther", "Zoom out", ("Ctrl+-",), "View", lambda: view().pair.farther()),
         c("whole", "Fit", ("Ctrl+0",), "View", lambda: view().pair.whole()),

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
+from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.theme.parts import stacked
 from offcut.app.views.description import ViewContext, ViewPage
 from offcut.app.views.seams.drawers import Drawers
+from offcut.app.views.seams.edge_notes import EdgeNotes
 from offcut.app.views.seams.pair_view import PairView
 from offcut.app.views.seams.reasons_panel import Reasons
 from offcut.app.views.seams.seam_list import SeamList
 from offcut.app.views.seams.strip import Strip
+
+EDGE_NOTES = "seams/edge-notes"
 
 
 class SeamsView(ViewPage):
@@ -48,12 +52,30 @@ class SeamsView(ViewPage):
             row.addWidget(button, share)
         middle.addLayout(row)
         middle.addWidget(self.reasons)
-        box = QHBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
+        self.facts = FactsInHand(session)
+        self.notes = EdgeNotes(session, self.facts)
+        self._settings = context.settings
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.notes)
+        box = QHBoxLayout()
         box.setSpacing(0)
+        whole.addLayout(box, 1)
         box.addWidget(self.list)
         box.addWidget(bench, 1)
         box.addWidget(self.drawers)
+        self.show_notes(self._settings.value(EDGE_NOTES, False, bool) is True)
+
+    def show_notes(self, shown: bool) -> None:
+        """Show what is in the film under the rolls, and look for it; or neither."""
+        self._settings.setValue(EDGE_NOTES, shown)
+        self.notes.setVisible(shown)
+        self.facts.want(shown)
+
+    def turn_notes(self) -> None:
+        """Show the edge notes where they are not, and the other way round."""
+        self.show_notes(not self.notes.isVisibleTo(self))
 
     def restyle(self) -> None:
         """Take the theme in force."""
@@ -66,5 +88,6 @@ class SeamsView(ViewPage):
 
     def show_only_picture(self, only: bool) -> None:
         """Leave only the picture, or show everything."""
+        self.notes.setVisible(not only and self._settings.value(EDGE_NOTES, False, bool) is True)
         for part in (self.list, self.strip, self.reasons, self.drawers, *self.buttons):
             part.setVisible(not only)
