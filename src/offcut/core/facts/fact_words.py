@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from offcut.core.facts.fact import (
     CAMERA,
     COLOUR,
@@ -43,7 +45,7 @@ _LIGHT = {"dark": "dark", "low": "low light", "normal": "usual light", "bright":
 
 def fact_words(fact: Fact) -> str:
     """Return a fact as a few words: "pans right over 62 frames, 0.4 picture widths a second"."""
-    told = _WORDS.get(fact.sort, lambda f: str(f.value))(fact)
+    told = _WORDS.get(fact.sort, _plain)(fact)
     return told if fact.certainty is FactCertainty.SURE else f"{told} ({fact.certainty.value})"
 
 
@@ -72,14 +74,18 @@ def _faces(fact: Fact) -> str:
     return f"{many(int(str(fact.value)), 'face')}, {fact.figures.get('size', '')}"
 
 
-_WORDS = {
+def _plain(fact: Fact) -> str:
+    return str(fact.value)
+
+
+_WORDS: dict[str, Callable[[Fact], str]] = {
     CAMERA: _camera,
     STEADINESS: lambda f: _STEADY[str(f.value)],
     LIGHT: _light,
-    FOCUS: lambda f: str(f.value),
-    COLOUR: lambda f: str(f.value),
+    FOCUS: _plain,
+    COLOUR: _plain,
     FACES: _faces,
-    SOUND: lambda f: str(f.value),
+    SOUND: _plain,
     LOUDNESS: lambda f: f"{f.value} LUFS",
-    PART: lambda f: str(f.value),
+    PART: _plain,
 }
