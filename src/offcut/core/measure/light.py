@@ -51,7 +51,7 @@ class Light:
     of those one, two, four and eight beside it, twice that, of a picture 320 wide, in grey levels.
     """
 
-    name = "light"
+    name = "lighting"
     version = 1
     arrays = ("light",)
     bytes_a_frame = 2 * len(FIGURES)

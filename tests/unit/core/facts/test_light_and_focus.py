@@ -34,7 +34,7 @@ def lights_of(pictures: list[NDArray[np.uint8]]) -> Lights:
     run = SmallPictures(
         0, np.stack([s[0] for s in small]), np.stack([s[1] for s in small]),
         np.zeros(len(frames), np.bool_), np.zeros((0, 40, 64), np.uint8),
-        {"light": np.stack([light.look(f, crop) for f in frames])},
+        {light.name: np.stack([light.look(f, crop) for f in frames])},
     )  # fmt: skip
     rows = light.compare([], light.prepare(run))["light"].astype(np.float32)
     return Lights(rows, np.ones(len(rows), np.bool_))

@@ -16,7 +16,7 @@ from offcut.app.views.seams.reasons_panel import Reasons
 from offcut.app.views.seams.seam_list import SeamList
 from offcut.app.views.seams.strip import Strip
 
-EDGE_NOTES = "seams/edge-notes"
+EDGE_NOTES = "edge-notes"
 
 
 class SeamsView(ViewPage):
