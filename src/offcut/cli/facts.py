@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +18,7 @@ from offcut.core.facts.fact import PART, SORTS, Fact
 from offcut.core.facts.parts import programme_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.opened import OpenedFilm
+from offcut.core.model.project import Project
 from offcut.core.model.source import Source
 from offcut.core.store.project_file import SUFFIX, open_project
 from offcut.core.timecode import timecode_from_frame
@@ -46,9 +49,18 @@ def _sorts(text: str) -> tuple[str, ...]:
 
 
 def _run_facts(call: argparse.Namespace) -> int:
-    status = 0
-    for source, film in _films(call):
-        found = find_facts(source, film, sorts=call.only, progress=progress_told(call.quiet))
+    """Tell the facts of each film; one that cannot be read is told and passed over."""
+    films, status = _films(call)
+    for film in films:
+        try:
+            source, opened = film()
+            found = find_facts(source, opened, sorts=call.only, progress=progress_told(call.quiet))
+        except OffcutError as error:
+            if len(films) == 1:
+                raise
+            warn(error)
+            status = 1
+            continue
         for problem in found.problems:
             warn(problem)
             status = 1
@@ -59,38 +71,40 @@ def _run_facts(call: argparse.Namespace) -> int:
     return status
 
 
-def _films(call: argparse.Namespace) -> list[tuple[Source, OpenedFilm | None]]:
-    """Return the films that were named, each searched for its seams."""
+_Film = Callable[[], tuple[Source, OpenedFilm | None]]
+
+
+def _films(call: argparse.Namespace) -> tuple[list[_Film], int]:
+    """Return what opens and searches each film that was named, and 1 where something is no film."""
     path = Path(call.file)
     if path.suffix.lower() == SUFFIX:
-        project = open_project(path)
-        if not project.sources:
+        sources = open_project(path).sources
+        if not sources:
             raise OffcutError(f"{path}: there is no film in it")
-        return [(_searched(call, s), None) for s in project.sources]
+        return [partial(_of_project, call, s) for s in sources], 0
     came = arrived([call.file])
     for problem in came.problems:
         warn(problem)
     if not came.paths:
         raise OffcutError(f"{call.file}: there is no film in it")
-    films: list[tuple[Source, OpenedFilm | None]] = []
-    for one in came.paths:
-        project, film = brought_in(str(one))
-        for note in film.notes:
-            warn(note)
-        searched = search(project.sources[-1], film, progress=progress_told(call.quiet))
-        films.append((taken(project, searched).sources[-1], searched.film))
-    return films
+    return [partial(_of_file, call, str(p)) for p in came.paths], int(bool(came.problems))
 
 
-def _searched(call: argparse.Namespace, source: Source) -> Source:
+def _of_file(call: argparse.Namespace, path: str) -> tuple[Source, OpenedFilm | None]:
+    project, film = brought_in(path)
+    for note in film.notes:
+        warn(note)
+    searched = search(project.sources[-1], film, progress=progress_told(call.quiet))
+    return taken(project, searched).sources[-1], searched.film
+
+
+def _of_project(call: argparse.Namespace, source: Source) -> tuple[Source, OpenedFilm | None]:
     """Return a film of a project with its seams, found now where nobody looked for them yet."""
     if source.searched:
-        return source
-    from offcut.core.model.project import Project
-
+        return source, None
     searched = search(source, progress=progress_told(call.quiet))
     project = Project(sources=(source,), next_id=source.id + 1)
-    return taken(project, searched).sources[0]
+    return taken(project, searched).sources[0], searched.film
 
 
 def facts_as_json(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:

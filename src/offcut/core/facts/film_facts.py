@@ -72,13 +72,11 @@ def _by_light(source: Source, bounds: _Bounds) -> Iterator[Fact]:
 def _by_ground(source: Source, bounds: _Bounds) -> Iterator[Fact]:
     media, rate = source.media, _rate(source)
     grounds = kept_ground(media, 0, media.frames, crop_of(source))
-    lights = kept_light(media, 0, media.frames, crop_of(source))
     heard = kept_speech(media)
     tone = None if heard is None else only_tone(heard[1], heard[2])
     for a, b in bounds:
         found = parts_of(
             Grounds(grounds.rows[a:b], grounds.known[a:b]),
-            Lights(lights.rows[a:b], lights.known[a:b]),
             rate,
             None if tone is None else tone[a:b],
         )

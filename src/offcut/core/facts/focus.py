@@ -10,9 +10,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from offcut.core.facts.fact import FOCUS, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
 SHARP, SOFT = "sharp", "soft"
@@ -43,7 +43,7 @@ def focus_of(lights: Lights, rate: float, limit: float = LIMIT) -> list[Fact]:
     if told.sum() < max(1, 0.5 * n):
         return []
     calm = max(1, round(0.2 * rate)) | 1
-    share = median_filter(share, calm, mode="nearest")
+    share = median_of(share, calm)
     grades = without_short((share >= limit).astype(np.int64), min(n, round(_LEAST * rate)))
     facts = []
     for a, b in stretches(grades):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from offcut.core.facts.fact import LIGHT, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
 GRADES = ("dark", "low", "normal", "bright", "burnt out")
@@ -18,8 +18,6 @@ _GREY = 18.0
 _LEAST = 0.5
 _NEAR = 0.12
 """Stops about a limit, and a tenth of that in clipped tones, within which a grade is but likely."""
-_COLOURLESS = 0.02
-_TINTED = 0.06
 
 
 def stops_of(lights: Lights) -> NDArray[np.float64]:
@@ -35,8 +33,8 @@ def light_of(
     if lights.known.sum() < max(1, 0.5 * n):
         return []
     calm = max(1, round(0.3 * rate)) | 1
-    stops = median_filter(stops_of(lights), calm, mode="nearest")
-    clipped = median_filter(lights.of("clipped").astype(np.float64), calm, mode="nearest")
+    stops = median_of(stops_of(lights), calm)
+    clipped = median_of(lights.of("clipped"), calm)
     grades = _grades(stops, clipped, limits, burnt)
     grades = without_short(grades, min(n, round(_LEAST * rate)))
     facts = []

@@ -1,20 +1,18 @@
-"""Parts: what of a film is programme, and what black, white, bars, tone, leader, slate, a still."""
+"""Parts: what of a film is programme, and what black, white, bars, tone, slate, a still."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from offcut.core.facts.fact import PART, Fact, FactCertainty, stretches
+from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.ground import Grounds
-from offcut.core.measure.light import Lights
 
-PROGRAMME, BLACK, WHITE, BARS, TONE, LEADER, SLATE, STILL = (
-    "programme", "black", "white", "bars", "tone", "leader", "slate", "still",
-)  # fmt: skip
-_WORDS = (PROGRAMME, BLACK, WHITE, BARS, TONE, LEADER, SLATE, STILL)
-_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, LEADER: 1.0, SLATE: 1.0, STILL: 1.5}
+PROGRAMME, BLACK, WHITE, BARS = "programme", "black", "white", "bars"
+TONE, SLATE, STILL = "tone", "slate", "still"
+_WORDS = (PROGRAMME, BLACK, WHITE, BARS, TONE, SLATE, STILL)
+_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, SLATE: 1.0, STILL: 1.5}
 """Seconds that each lasts at least."""
 _BLACK, _WHITE = 26.0, 225.0
 """Tones of usual range up to which a plain picture is black, and from which on white."""
@@ -28,19 +26,17 @@ _PURE, _LOUD = 0.92, -45.0
 
 def parts_of(
     grounds: Grounds,
-    lights: Lights,
     rate: float,
     tone: NDArray[np.bool_] | None = None,
-    leader: NDArray[np.bool_] | None = None,
 ) -> list[Fact]:
     """Return what parts one shot has, frames from its first on; all of it is told as one or other.
 
-    ``tone`` is where nothing but a test tone is heard, ``leader`` where pictures count down.
+    ``tone`` is where nothing but a test tone is heard.
     """
     n = len(grounds.rows)
     if not grounds.known.any():
         return []
-    kinds = _kinds(grounds, lights, tone, leader, rate)
+    kinds = _kinds(grounds, tone)
     made = np.zeros(n, np.int64)
     for a, b in stretches(kinds):
         word = _WORDS[kinds[a]]
@@ -52,22 +48,19 @@ def parts_of(
         ):
             made[a:b] = kinds[a]
     return [
-        Fact(PART, _WORDS[made[a]], a, b, _certainty(_WORDS[made[a]], grounds, a, b))
+        Fact(PART, _WORDS[made[a]], a, b, _certainty(_WORDS[made[a]], b - a))
         for a, b in stretches(made)
     ]
 
 
 def _kinds(
     grounds: Grounds,
-    lights: Lights,
     tone: NDArray[np.bool_] | None,
-    leader: NDArray[np.bool_] | None,
-    rate: float,
 ) -> NDArray[np.int64]:
     """Return for each frame the number of its part in `_WORDS`."""
     plain, ground, strokes = (grounds.of(k) for k in ("plain", "tone", "strokes"))
-    moves = median_filter(grounds.of("moves"), 3, mode="nearest")
-    moves_most = median_filter(grounds.of("moves_most"), 3, mode="nearest")
+    moves = median_of(grounds.of("moves"), 3)
+    moves_most = median_of(grounds.of("moves_most"), 3)
     tint, stripes, bands = (grounds.of(k) for k in ("tint", "stripes", "bands"))
     kinds = np.zeros(len(plain), np.int64)
 
@@ -75,11 +68,9 @@ def _kinds(
         kinds[where] = _WORDS.index(word)
 
     still = moves < _HELD
-    say(STILL, _held(still, moves_most, rate))
+    say(STILL, still & (moves_most <= 1.0))
     lettered = (strokes > _LETTERED[0]) & (strokes < _LETTERED[1])
     say(SLATE, still & (plain > _GROUND) & lettered & (stripes < 0.999))
-    if leader is not None:
-        say(LEADER, leader)
     say(BARS, still & (stripes > 0.8) & (bands >= 6) & (bands <= 9))
     empty = (plain > _PLAIN) & (strokes < 0.001)
     black = empty & (ground <= _BLACK)
@@ -90,17 +81,12 @@ def _kinds(
     return kinds
 
 
-def _held(still: NDArray[np.bool_], most: NDArray[np.float32], rate: float) -> NDArray[np.bool_]:
-    """Return where a picture is held: nothing at all moves, for a second or more."""
-    return still & (most <= 1.0)
-
-
-def _certainty(word: str, grounds: Grounds, a: int, b: int) -> FactCertainty:
-    if word in (SLATE, LEADER, STILL):
+def _certainty(word: str, length: int) -> FactCertainty:
+    if word in (SLATE, STILL):
         return FactCertainty.LIKELY
     if word == PROGRAMME:
         return FactCertainty.SURE
-    return FactCertainty.SURE if b - a > 3 else FactCertainty.LIKELY
+    return FactCertainty.SURE if length > 3 else FactCertainty.LIKELY
 
 
 def only_tone(level: NDArray[np.float32], pure: NDArray[np.float32]) -> NDArray[np.bool_]:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
 
 from offcut.core.facts.camera_path import PAN, TILT, CameraPath, Floats
 from offcut.core.facts.fact import STEADINESS, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.smoothing import mean_of
 
 GRADES = ("steady", "slight", "medium", "strong")
 LIMITS = (0.001, 0.0035, 0.011)
@@ -23,7 +23,7 @@ def steadiness_of(path: CameraPath, rate: float, limits: tuple[float, ...] = LIM
         return []
     strays = _strays(path, rate)
     window = max(3, round(rate))
-    local = np.sqrt(uniform_filter1d(strays**2, min(n, window), mode="nearest"))
+    local = np.sqrt(mean_of(strays**2, min(n, window)))
     grades = without_short(np.searchsorted(limits, local, side="right"), round(_LEAST * rate))
     facts = []
     for a, b in stretches(grades):
@@ -50,5 +50,5 @@ def _strays(path: CameraPath, rate: float) -> Floats:
     head = 2 * places[0] - places[half:0:-1]
     tail = 2 * places[-1] - places[-2 : -half - 2 : -1]
     longer = np.concatenate([head, places, tail])
-    mean = uniform_filter1d(longer, 2 * half + 1, axis=0, mode="nearest")[half : half + len(places)]
+    mean = mean_of(longer, 2 * half + 1)[half : half + len(places)]
     return np.asarray(np.hypot(*(places - mean).T))

@@ -56,12 +56,15 @@ def measure_speech(
 ) -> bool:
     """Hear a film's first sound track and keep what is heard. Raises MediaError.
 
-    Returns False for a film without sound, and after ``stop``: then nothing is kept.
+    Returns False for a film without sound, after ``stop``, and where the voice model cannot be
+    loaded: then nothing is kept.
     """
     media = film.media
     if not film.tracks:
         return False
     model = voice_model()
+    if model is None:
+        return False
     seconds = float(media.frames / media.rate)
     rows: list[tuple[float, float, float]] = []
     for chunk in _chunks(film):
@@ -106,7 +109,7 @@ def _chunks(film: OpenedFilm) -> Iterator[NDArray[np.float32]]:
 
 
 def _spoken(model: Any, chunk: NDArray[np.float32]) -> float:
-    return 0.0 if model is None else float(model.process_samples(chunk.tolist()))
+    return float(model.process_samples(chunk.tolist()))
 
 
 _WINDOW = np.hanning(CHUNK).astype(np.float32)

@@ -13,7 +13,6 @@ from offcut.core.facts.heard import sound_of
 from offcut.core.facts.parts import parts_of, programme_of
 from offcut.core.measure.faces import Face, frames_to_look_at
 from offcut.core.measure.ground import Ground, Grounds
-from offcut.core.measure.light import FIGURES, Lights
 from offcut.core.measure.small_pictures import SmallPictures
 
 RATE = 25.0
@@ -30,8 +29,7 @@ def grounds_of(luma: NDArray[np.uint8], chroma: NDArray[np.uint8] | None = None)
 
 
 def parts(luma: NDArray[np.uint8], chroma: NDArray[np.uint8] | None = None) -> list[object]:
-    lights = Lights(np.zeros((len(luma), len(FIGURES)), np.float32), np.ones(len(luma), np.bool_))
-    return [(f.value, f.start, f.end) for f in parts_of(grounds_of(luma, chroma), lights, RATE)]
+    return [(f.value, f.start, f.end) for f in parts_of(grounds_of(luma, chroma), RATE)]
 
 
 def busy(n: int) -> NDArray[np.uint8]:
@@ -83,8 +81,7 @@ def test_a_title_on_a_plain_ground_is_a_slate_and_a_held_picture_a_still() -> No
 
 def test_the_programme_is_what_lies_between_head_and_tail() -> None:
     film = np.concatenate([flat(16, 40), busy(60), flat(16, 10), busy(60), flat(16, 40)])
-    lights = Lights(np.zeros((len(film), len(FIGURES)), np.float32), np.ones(len(film), np.bool_))
-    assert programme_of(parts_of(grounds_of(film), lights, RATE), RATE) == (40, 170)
+    assert programme_of(parts_of(grounds_of(film), RATE), RATE) == (40, 170)
     assert programme_of([], RATE) is None
 
 

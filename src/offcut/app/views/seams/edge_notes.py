@@ -9,7 +9,16 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QHelpEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from offcut.app.session.facts_in_hand import FactsInHand
@@ -49,11 +58,29 @@ class EdgeNotes(QWidget):
         self.setFixedHeight(2 * TOP + LANE * len(LANES))
         self.setMouseTracking(True)
         self.setAccessibleName("Edge notes: what is in the film")
+        self._drawn = QPixmap()
+        self._stale = True
         for told in (
-            facts.came, session.film_changed, session.project_changed, session.moved,
-            session.marked_changed, session.stretch_changed,
+            facts.came, session.film_changed, session.project_changed, session.stretch_changed,
         ):  # fmt: skip
+            told.connect(self._forget)
+        for told in (session.moved, session.marked_changed):
             told.connect(self.update)
+
+        session.changed.connect(self._changed)
+
+    def _changed(self) -> None:
+        """Say anew why there is nothing, while there is nothing."""
+        if not self._facts.facts:
+            self._forget()
+
+    def _forget(self) -> None:
+        self._stale = True
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._stale = True
+        super().resizeEvent(event)
 
     def _stretch(self) -> Stretch:
         whole = self._s.source.media.frames if self._s.source is not None else 1
@@ -69,16 +96,17 @@ class EdgeNotes(QWidget):
             x, end = SIDE + stretch.x_of(fact.start), SIDE + stretch.x_of(fact.end)
             self._laid.append(_Laid(QRectF(x, top, max(_LEAST, end - x), LANE), fact))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), WELL)
+    def _draw(self, stretch: Stretch) -> None:
+        """Draw the notes once: while the film plays only the playhead moves over them."""
+        scale = self.devicePixelRatioF()
+        self._drawn = QPixmap(self.size() * scale)
+        self._drawn.setDevicePixelRatio(scale)
+        self._drawn.fill(WELL)
+        self._stale = False
+        self._laid.clear()
+        painter = QPainter(self._drawn)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(SMALL))
-        self._laid.clear()
-        source = self._s.source
-        if source is None:
-            return
-        stretch = self._stretch()
         for place, (_, sorts) in enumerate(LANES):
             top = TOP + place * LANE
             painter.fillRect(QRectF(SIDE, top + LANE - 1, stretch.width, 1), WELL_LINE)
@@ -86,14 +114,27 @@ class EdgeNotes(QWidget):
         painter.setClipRect(QRectF(SIDE, 0, stretch.width, self.height()))
         for room, fact in self._laid:
             draw_sign(painter, fact, room)
-        self._paint_marked(painter, stretch)
+        painter.setClipping(False)
+        self._paint_words(painter)
+        painter.end()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._s.source is None:
+            painter.fillRect(self.rect(), WELL)
+            return
+        stretch = self._stretch()
+        if self._stale or self._drawn.width() != int(self.width() * self.devicePixelRatioF()):
+            self._draw(stretch)
+        painter.drawPixmap(0, 0, self._drawn)
+        painter.setClipRect(QRectF(SIDE, 0, stretch.width, self.height()))
+        self._paint_marked(painter)
         x = SIDE + stretch.x_of(self._s.playhead)
         painter.setPen(QPen(QColor("#FFFFFF"), 1.6))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        painter.setClipping(False)
-        self._paint_words(painter)
 
-    def _paint_marked(self, painter: QPainter, stretch: Stretch) -> None:
+    def _paint_marked(self, painter: QPainter) -> None:
         """Frame the note whose range is marked."""
         for room, fact in self._laid:
             if self._s.marked == (fact.start, fact.end):

@@ -69,13 +69,14 @@ class SeamsView(ViewPage):
 
     def show_notes(self, shown: bool) -> None:
         """Show what is in the film under the rolls, and look for it; or neither."""
-        self._settings.setValue(EDGE_NOTES, shown)
         self.notes.setVisible(shown)
         self.facts.want(shown)
 
     def turn_notes(self) -> None:
         """Show the edge notes where they are not, and the other way round."""
-        self.show_notes(not self.notes.isVisibleTo(self))
+        shown = not self.notes.isVisibleTo(self)
+        self._settings.setValue(EDGE_NOTES, shown)
+        self.show_notes(shown)
 
     def restyle(self) -> None:
         """Take the theme in force."""
