@@ -20,7 +20,17 @@ def a_screen(size: str = "1280x800") -> Iterator[dict[str, str]]:
         Path("/tmp/.X11-unix").mkdir(mode=0o1777, exist_ok=True)
     read, write = os.pipe()
     with subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", f"{size}x24", "-nolisten", "tcp"],
+        [
+            "Xvfb",
+            "-displayfd",
+            str(write),
+            "-screen",
+            "0",
+            f"{size}x24",
+            "-nolisten",
+            "tcp",
+            "-noreset",
+        ],  # else it begins anew as its last client goes, and refuses the next meanwhile
         pass_fds=[write],
         stderr=subprocess.DEVNULL,
     ) as server:
