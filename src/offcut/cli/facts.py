@@ -14,7 +14,7 @@ from offcut.cli.saying import answer, say, warn
 from offcut.core.errands.facts import find_facts
 from offcut.core.errands.searching import brought_in, search, taken
 from offcut.core.errors import OffcutError
-from offcut.core.facts.fact import PART, SORTS, Fact
+from offcut.core.facts.fact import SORTS, Fact, Sort
 from offcut.core.facts.parts import programme_of
 from offcut.core.media.arrivals import arrived
 from offcut.core.media.opened import OpenedFilm
@@ -38,14 +38,14 @@ def add_facts(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
     facts.set_defaults(run=_run_facts, parser=facts)
 
 
-def _sorts(text: str) -> tuple[str, ...]:
+def _sorts(text: str) -> tuple[Sort, ...]:
     asked = tuple(word.strip() for word in text.split(",") if word.strip())
     for word in asked:
         if word not in SORTS:
             raise argparse.ArgumentTypeError(f"there is no “{word}”; there are {', '.join(SORTS)}")
     if not asked:
         raise argparse.ArgumentTypeError(f"name one or more of {', '.join(SORTS)}")
-    return asked
+    return tuple(map(Sort, asked))
 
 
 def _run_facts(call: argparse.Namespace) -> int:
@@ -127,7 +127,7 @@ def facts_as_json(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:
 
 def _programme(source: Source, facts: tuple[Fact, ...]) -> dict[str, Any]:
     """Return where the programme lies, without what stands before and after it."""
-    found = programme_of([f for f in facts if f.sort == PART], float(source.media.rate))
+    found = programme_of([f for f in facts if f.sort == Sort.PART], float(source.media.rate))
     return {} if found is None else {"programme": list(found)}
 
 
@@ -135,11 +135,11 @@ def fact_as_json(fact: Fact) -> dict[str, Any]:
     """Return one fact as JSON has it."""
     return {
         "fact": fact.sort,
-        "value": list(fact.value) if isinstance(fact.value, tuple) else fact.value,
+        "value": fact.value,
         "start": fact.start,
         "end": fact.end,
         "certainty": fact.certainty.value,
-        **fact.figures,
+        **{k: list(v) if isinstance(v, tuple) else v for k, v in fact.figures.items()},
     }
 
 

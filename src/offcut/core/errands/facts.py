@@ -3,41 +3,39 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterable
 from contextlib import suppress
 from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from av import VideoFrame
 
 from offcut.core.errands.searching import opened_of
 from offcut.core.errors import MediaError
-from offcut.core.facts.fact import (
-    CAMERA,
-    COLOUR,
-    FACES,
-    FOCUS,
-    LIGHT,
-    LOUDNESS,
-    PART,
-    SORTS,
-    SOUND,
-    STEADINESS,
-    Fact,
-)
+from offcut.core.facts.fact import SORTS, Fact, Sort
 from offcut.core.facts.film_facts import facts_of
 from offcut.core.measure import registry
 from offcut.core.measure.faces import (
     Face,
-    FaceWatcher,
     faces_in,
-    frames_to_look_at,
+    frames_for_faces,
     keep_faces,
     kept_faces,
     picture_for_faces,
 )
+from offcut.core.measure.lettering import (
+    Lettered,
+    frames_for_lettering,
+    keep_lettering,
+    kept_lettering,
+    lettered,
+)
+from offcut.core.measure.looked_at import Watcher
 from offcut.core.measure.loudness import kept_loudness, measure_loudness
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.measuring import Measuring
 from offcut.core.measure.ranges import measure_range
-from offcut.core.measure.small_pictures import Crop, crop_of
+from offcut.core.measure.small_pictures import crop_of
 from offcut.core.measure.speech import kept_speech, measure_speech
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
@@ -45,15 +43,16 @@ from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
 
 Progress = Callable[[int, int], None]
-_SEEN_BY: dict[str, tuple[Measurer, ...]] = {
-    CAMERA: (registry.CAMERA,),
-    STEADINESS: (registry.CAMERA,),
-    LIGHT: (registry.LIGHT,),
-    FOCUS: (registry.LIGHT,),
-    COLOUR: (registry.LIGHT,),
-    PART: (registry.GROUND,),
+_SEEN_BY: dict[Sort, tuple[Measurer, ...]] = {
+    Sort.CAMERA: (registry.CAMERA,),
+    Sort.STEADINESS: (registry.CAMERA,),
+    Sort.LIGHT: (registry.LIGHT,),
+    Sort.FOCUS: (registry.LIGHT,),
+    Sort.COLOUR: (registry.LIGHT,),
+    Sort.PART: (registry.GROUND,),
 }
-_HEARD = (SOUND, PART)
+_BY_LETTERS = frozenset((Sort.TEXT, Sort.FOCUS, Sort.COLOUR))
+_HEARD = (Sort.SOUND, Sort.PART)
 
 
 @dataclass(frozen=True)
@@ -68,7 +67,7 @@ def find_facts(
     source: Source,
     film: OpenedFilm | None = None,
     *,
-    sorts: Collection[str] = SORTS,
+    sorts: Collection[Sort] = SORTS,
     measuring: Measuring | None = None,
     stop: threading.Event | None = None,
     progress: Progress | None = None,
@@ -85,61 +84,88 @@ def find_facts(
         _see(source, film, sorts, measuring, stop, progress)
         if any(s in sorts for s in _HEARD) and film.tracks and kept_speech(source.media) is None:
             measure_speech(film, stop=stop, progress=progress)
-        if LOUDNESS in sorts and film.tracks and kept_loudness(source.media) is None:
+        if Sort.LOUDNESS in sorts and film.tracks and kept_loudness(source.media) is None:
             measure_loudness(film, stop=stop, progress=progress)
     except MediaError as error:
         problems.append(str(error))
-    return FilmFacts(facts_of(source, sorts), tuple(problems))
+    whole = not problems and (stop is None or not stop.is_set())
+    return FilmFacts(facts_of(source, sorts, keep=whole), tuple(problems))
+
+
+_Seen = TypeVar("_Seen")
+
+
+class _Look(Generic[_Seen]):
+    """One way to look at a few frames: which are left, and what was seen on them."""
+
+    def __init__(
+        self, wanted: Iterable[int], known: Collection[int], look: Callable[[VideoFrame], _Seen]
+    ) -> None:
+        self.left = frozenset(f for f in wanted if f not in known)
+        self.found: dict[int, _Seen] = {}
+        self._look = look
+
+    def watcher(self) -> Watcher[_Seen]:
+        return Watcher(self.left, self._look, self.found)
+
+    def at(self, frame: int, picture: VideoFrame) -> None:
+        if frame in self.left and frame not in self.found:
+            self.found[frame] = self._look(picture)
+
+    @property
+    def missing(self) -> frozenset[int]:
+        return self.left - self.found.keys()
 
 
 def _see(
     source: Source,
     film: OpenedFilm,
-    sorts: Collection[str],
+    sorts: Collection[Sort],
     measuring: Measuring | None,
     stop: threading.Event | None,
     progress: Progress | None,
 ) -> None:
-    """Measure what is missing in one pass, and look for faces on its way."""
-    crop = crop_of(source)
+    """Measure what is missing in one pass, and look for faces and letters on its way."""
+    crop, media = crop_of(source), source.media
     wanted = tuple(dict.fromkeys(m for sort in sorts for m in _SEEN_BY.get(sort, ())))
-    found: dict[int, list[Face]] = {}
-    left: list[int] = []
-    if FACES in sorts:
-        shots = [(shot.start, shot.end) for shot in shots_of(source)]
-        known = kept_faces(source.media, crop)
-        left = [f for f in frames_to_look_at(shots, float(source.media.rate)) if f not in known]
-    looked_for = frozenset(left)
-    watches = [lambda: FaceWatcher(looked_for, crop, found)] if left else []
+    shots, rate = [(shot.start, shot.end) for shot in shots_of(source)], float(media.rate)
+    faces = _Look[list[Face]](
+        frames_for_faces(shots, rate) if Sort.FACES in sorts else (),
+        kept_faces(media, crop) if Sort.FACES in sorts else (),
+        lambda frame: faces_in(picture_for_faces(frame, crop)),
+    )
+    letters = _Look[Lettered](
+        frames_for_lettering(shots, rate) if _BY_LETTERS.intersection(sorts) else (),
+        kept_lettering(media, crop) if _BY_LETTERS.intersection(sorts) else (),
+        lambda frame: lettered(frame, crop),
+    )
+    looks: tuple[_Look[Any], ...] = (faces, letters)
     done, whole = 0, source.end - source.start
     for run in measure_range(
         film, source.start, source.end, crop=crop, measurers=wanted, measuring=measuring,
-        stop=stop, watches=watches,
+        stop=stop, watches=[look.watcher for look in looks if look.left],
     ) if wanted else ():  # fmt: skip
         done += run.end - run.start
         if progress is not None:
             progress(min(done, whole), whole)
-    _look_at(film, [f for f in left if f not in found], crop, found, stop)
-    if found:
-        keep_faces(source.media, found, crop)
+    _look_at(film, looks, stop)
+    keep_faces(media, faces.found, crop)
+    keep_lettering(media, letters.found, crop)
 
 
-def _look_at(
-    film: OpenedFilm,
-    frames: Sequence[int],
-    crop: Crop,
-    found: dict[int, list[Face]],
-    stop: threading.Event | None,
-) -> None:
-    """Look for faces in frames that no pass came by."""
-    if not frames:
+def _look_at(film: OpenedFilm, looks: Iterable[_Look[Any]], stop: threading.Event | None) -> None:
+    """Look at frames that no pass came by."""
+    missing = sorted(frozenset[int]().union(*(look.missing for look in looks)))
+    if not missing:
         return
     reader = open_reader(film, Purpose.SMALL)
     try:
-        for frame in frames:
+        for frame in missing:
             if stop is not None and stop.is_set():
                 return
-            with suppress(MediaError):  # damaged there: nobody was seen
-                found[frame] = faces_in(picture_for_faces(reader.frame(frame), crop))
+            with suppress(MediaError):  # damaged there: nothing was seen
+                picture = reader.frame(frame)
+                for look in looks:
+                    look.at(frame, picture)
     finally:
         reader.close()

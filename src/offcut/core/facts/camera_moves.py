@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.facts.camera_path import PAN, ROLL, TILT, ZOOM, CameraPath, Floats
-from offcut.core.facts.fact import CAMERA, Fact, FactCertainty, stretches
+from offcut.core.facts.fact import Fact, FactCertainty, Figure, Sort, stretches
 from offcut.core.facts.smoothing import mean_of, median_of
 
 _WORDS = {
@@ -144,7 +144,7 @@ def _fact(move: _Move, path: CameraPath, steps: Floats, rate: float) -> Fact:
     """Return a move as a fact, with its speed."""
     a, b = move.start, move.end
     value = _WORDS[move.kind][move.far > 0]
-    figures: dict[str, float | str] = {"speed": _speed(move, steps, rate)}
+    figures: dict[str, Figure] = {"speed": _speed(move, steps, rate)}
     share = float(path.share[a:b].mean())
     if move.kind in (PAN, TILT) and abs(move.pace) >= WHIPS:
         figures["way"], value = value, WHIP
@@ -158,7 +158,7 @@ def _fact(move: _Move, path: CameraPath, steps: Floats, rate: float) -> Fact:
     )
     if value == TRAVEL and certainty is FactCertainty.SURE:
         certainty = FactCertainty.LIKELY
-    return Fact(CAMERA, value, a, b, certainty, figures)
+    return Fact(Sort.CAMERA, value, a, b, certainty, figures)
 
 
 def _speed(move: _Move, steps: Floats, rate: float) -> float:
@@ -187,7 +187,7 @@ def _still(
             continue
         sure = told > 0.9 and float(share.mean()) > 0.55 and fast < 0.02
         certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY
-        facts.append(Fact(CAMERA, STILL, a, b, certainty, _NO_SPEED))
+        facts.append(Fact(Sort.CAMERA, STILL, a, b, certainty, _NO_SPEED))
     return facts
 
 

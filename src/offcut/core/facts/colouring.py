@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from offcut.core.facts.fact import COLOUR, Fact, FactCertainty
+from offcut.core.facts.fact import Fact, FactCertainty, Figure, Sort
 from offcut.core.measure.light import Lights
 
 GREY, PALE, COLOURFUL = "black-and-white", "pale", "colourful"
@@ -26,7 +26,7 @@ def colour_of(lights: Lights) -> list[Fact]:
     light = lights.of("light")[known] / 100
     span = float(np.median(lights.of("colourful")[known] / light))
     lean = float(np.median(lights.of("warm")[known] / light))
-    figures: dict[str, float | str] = {"saturation": round(span, 3), "warmth": round(lean, 3)}
+    figures: dict[str, Figure] = {"saturation": round(span, 3), "warmth": round(lean, 3)}
     if span < _GREY:
         value = GREY
     elif abs(lean) >= _LEAN:
@@ -35,4 +35,4 @@ def colour_of(lights: Lights) -> list[Fact]:
         value = COLOURFUL if span >= _STRONG else PALE
     near = min(abs(span - _GREY) / _GREY, abs(abs(lean) - _LEAN) / _LEAN)
     certainty = FactCertainty.SURE if near > 0.25 else FactCertainty.LIKELY
-    return [Fact(COLOUR, value, 0, n, certainty, figures)]
+    return [Fact(Sort.COLOUR, value, 0, n, certainty, figures)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from itertools import groupby, pairwise
 
-from offcut.core.facts.fact import FACES, Fact, FactCertainty
+from offcut.core.facts.fact import Fact, FactCertainty, Figure, Sort
 from offcut.core.measure.faces import SURE_SCORE, Face
 
 SIZES = ("far", "whole", "half", "close", "very close")
@@ -36,9 +36,9 @@ def faces_of(looked: Mapping[int, list[Face]], start: int, end: int) -> list[Fac
     facts = []
     for (count, size, sure), group in groupby(seen, key=lambda s: s[2]):
         stretch = list(group)
-        figures: dict[str, float | str] = {"size": size} if size else {}
+        figures: dict[str, Figure] = {"size": size} if size else {}
         certainty = FactCertainty.SURE if sure else FactCertainty.PERHAPS
-        facts.append(Fact(FACES, count, stretch[0][0], stretch[-1][1], certainty, figures))
+        facts.append(Fact(Sort.FACES, count, stretch[0][0], stretch[-1][1], certainty, figures))
     return facts
 
 

@@ -11,11 +11,23 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
-CAMERA, STEADINESS, LIGHT, FOCUS = "camera", "steadiness", "light", "focus"
-FACES, SOUND, LOUDNESS, PART = "faces", "sound", "loudness", "part"
-TEXT, COLOUR = "text", "colour"
-SORTS = (CAMERA, STEADINESS, LIGHT, FOCUS, FACES, SOUND, LOUDNESS, PART, TEXT, COLOUR)
-"""What facts are about, in the order they are told."""
+
+class Sort(StrEnum):
+    """What facts are about, in the order they are told."""
+
+    CAMERA = "camera"
+    STEADINESS = "steadiness"
+    LIGHT = "light"
+    FOCUS = "focus"
+    FACES = "faces"
+    SOUND = "sound"
+    LOUDNESS = "loudness"
+    PART = "part"
+    TEXT = "text"
+    COLOUR = "colour"
+
+
+SORTS = tuple(Sort)
 
 
 class FactCertainty(StrEnum):
@@ -26,23 +38,35 @@ class FactCertainty(StrEnum):
     PERHAPS = "perhaps"
 
 
-_NONE: Mapping[str, float | str] = MappingProxyType({})
+Figure = float | str | tuple[str, ...]
+"""What was measured: a number, a word, or several."""
+_NONE: Mapping[str, Figure] = MappingProxyType({})
 
 
 @dataclass(frozen=True, slots=True)
 class Fact:
     """What is true from frame ``start`` to the one before ``end``.
 
-    Attributes: ``sort`` one of `SORTS`; ``value`` a word, or a number; ``certainty`` how sure that
+    Attributes: ``value`` a word, or a number; ``certainty`` how sure that
     is; ``figures`` what was measured, by name (``speed`` in picture widths a second).
     """
 
-    sort: str
-    value: str | float | int | tuple[str, ...]
+    sort: Sort
+    value: str | float | int
     start: int
     end: int
     certainty: FactCertainty = FactCertainty.SURE
-    figures: Mapping[str, float | str] = field(default_factory=lambda: _NONE)
+    figures: Mapping[str, Figure] = field(default_factory=lambda: _NONE)
+
+    @property
+    def length(self) -> int:
+        """Frames."""
+        return self.end - self.start
+
+    def number(self, name: str, otherwise: float = 0.0) -> float:
+        """Return a figure that is a number; ``otherwise`` where there is none of the name."""
+        told = self.figures.get(name)
+        return float(told) if isinstance(told, int | float) else otherwise
 
     def moved(self, frames: int) -> Fact:
         """Return the fact so many frames later."""

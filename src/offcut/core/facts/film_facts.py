@@ -2,33 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator
+from bisect import bisect_left
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import TypeVar
+
+import numpy as np
 
 from offcut.core.facts.camera_moves import camera_of
 from offcut.core.facts.camera_path import kept_path
 from offcut.core.facts.colouring import colour_of
 from offcut.core.facts.face_sizes import faces_of
-from offcut.core.facts.fact import (
-    CAMERA,
-    COLOUR,
-    FACES,
-    FOCUS,
-    LIGHT,
-    LOUDNESS,
-    PART,
-    SORTS,
-    SOUND,
-    STEADINESS,
-    Fact,
-    FactCertainty,
-)
+from offcut.core.facts.fact import SORTS, Fact, FactCertainty, Figure, Sort
 from offcut.core.facts.focus import focus_of
 from offcut.core.facts.heard import sound_of
+from offcut.core.facts.kept_facts import Bounds, KeptFacts
+from offcut.core.facts.leaders import leader_in
 from offcut.core.facts.lighting import light_of
 from offcut.core.facts.parts import only_tone, parts_of
 from offcut.core.facts.steadiness import steadiness_of
+from offcut.core.facts.texts import five_colours, texts_of
 from offcut.core.measure.faces import kept_faces
 from offcut.core.measure.ground import Grounds, kept_ground
+from offcut.core.measure.lettering import Lettered, kept_lettering
 from offcut.core.measure.light import Lights, kept_light
 from offcut.core.measure.loudness import SILENT, kept_integrated, kept_loudness
 from offcut.core.measure.small_pictures import crop_of
@@ -36,87 +32,181 @@ from offcut.core.measure.speech import kept_speech
 from offcut.core.model.shots import shots_of
 from offcut.core.model.source import Source
 
+_Seen = TypeVar("_Seen")
+_Told = Iterator[tuple[Bounds, list[Fact]]]
 
-def facts_of(source: Source, sorts: Collection[str] = SORTS) -> tuple[Fact, ...]:
+
+def facts_of(
+    source: Source, sorts: Collection[Sort] = SORTS, *, keep: bool = False
+) -> tuple[Fact, ...]:
     """Return what is in a film, in order of frames, as far as it was measured.
 
-    Facts are cut at the seams that count, but for those of the sound.
+    Facts are cut at the seams that count, but for those of the sound. With ``keep`` all of it was
+    measured, and what is told is kept: `kept_facts` has it at once.
     """
-    bounds = [(shot.start, shot.end) for shot in shots_of(source)]
+    kept = KeptFacts(source)
     facts: list[Fact] = []
-    for sort, told in _SEEN.items():
-        if any(s in sorts for s in sort):
-            facts += [f for f in told(source, bounds) if f.sort in sorts]
+    for group, of, told in _GROUPS:
+        if not any(s in sorts for s in of):
+            continue
+        bounds = _bounds(source, of)
+        for at, found in told(source, [b for b in bounds if not kept.has(group, b)]):
+            facts += found
+            if keep:
+                kept.put(group, at, found)
+        if not keep:
+            facts += [f for b in bounds if kept.has(group, b) for f in kept.of(group, b)]
+    if keep:
+        kept.write()
+        facts = list(_all_kept(source, kept, sorts))
+    return _in_order(f for f in facts if f.sort in sorts)
+
+
+def kept_facts(source: Source, sorts: Collection[Sort] = SORTS) -> tuple[Fact, ...]:
+    """Return what was told of a film before, of the shots it has now; nothing is worked out."""
+    return _in_order(f for f in _all_kept(source, KeptFacts(source), sorts) if f.sort in sorts)
+
+
+def _all_kept(source: Source, kept: KeptFacts, sorts: Collection[Sort]) -> Iterator[Fact]:
+    for group, of, _ in _GROUPS:
+        if any(s in sorts for s in of):
+            for bounds in _bounds(source, of):
+                yield from kept.of(group, bounds)
+
+
+def _in_order(facts: Iterable[Fact]) -> tuple[Fact, ...]:
     order = {sort: place for place, sort in enumerate(SORTS)}
     return tuple(sorted(facts, key=lambda f: (f.start, order[f.sort], f.end)))
 
 
-_Bounds = list[tuple[int, int]]
+def by_shot(source: Source, facts: Sequence[Fact]) -> dict[Bounds, tuple[Fact, ...]]:
+    """Return what is in each shot of a film; what is heard is cut at its ends."""
+    shots = [(s.start, s.end) for s in shots_of(source)]
+    found: dict[Bounds, list[Fact]] = {bounds: [] for bounds in shots}
+    at = 0
+    for fact in sorted(facts, key=lambda f: f.start):
+        if fact.sort is Sort.LOUDNESS:
+            continue
+        while at < len(shots) and shots[at][1] <= fact.start:
+            at += 1
+        place = at
+        while place < len(shots) and shots[place][0] < fact.end:
+            a, b = shots[place]
+            inside = a <= fact.start and fact.end <= b
+            held = fact if inside else replace(fact, start=max(a, fact.start), end=min(b, fact.end))
+            found[a, b].append(held)
+            place += 1
+    return {bounds: _in_order(held) for bounds, held in found.items()}
 
 
-def _by_camera(source: Source, bounds: _Bounds) -> Iterator[Fact]:
+def _bounds(source: Source, sorts: Collection[Sort]) -> list[Bounds]:
+    """Return what facts are cut at: the shots; those of the sound at the film's ends alone."""
+    if Sort.SOUND in sorts or Sort.LOUDNESS in sorts:
+        return [(source.start, source.end)]
+    return [(shot.start, shot.end) for shot in shots_of(source)]
+
+
+def _by_camera(source: Source, bounds: list[Bounds]) -> _Told:
+    if not bounds:
+        return
     path, rate = kept_path(source), float(source.media.rate)
     for a, b in bounds:
         shot = path.within(a, b)
-        yield from (f.moved(a) for f in (*camera_of(shot, rate), *steadiness_of(shot, rate)))
+        yield (a, b), [f.moved(a) for f in (*camera_of(shot, rate), *steadiness_of(shot, rate))]
 
 
-def _by_light(source: Source, bounds: _Bounds) -> Iterator[Fact]:
+def _by_light(source: Source, bounds: list[Bounds]) -> _Told:
+    if not bounds:
+        return
     lights, rate = kept_light(source.media, 0, source.media.frames, crop_of(source)), _rate(source)
-    for a, b in bounds:
+    looked = kept_lettering(source.media, crop_of(source))
+    for (a, b), here in _each(looked, bounds):
         shot = Lights(lights.rows[a:b], lights.known[a:b])
-        found = (*light_of(shot, rate), *focus_of(shot, rate), *colour_of(shot))
-        yield from (f.moved(a) for f in found)
+        found = [*light_of(shot, rate), *focus_of(shot, rate), *colour_of(shot)]
+        yield (a, b), [_with_looked(f.moved(a), here, a, b) for f in found]
 
 
-def _by_ground(source: Source, bounds: _Bounds) -> Iterator[Fact]:
+def _with_looked(fact: Fact, looked: Mapping[int, Lettered], a: int, b: int) -> Fact:
+    """Return a fact with what the frames tell that were looked at: five colours, the grain."""
+    if fact.sort is Sort.COLOUR and (colours := five_colours(looked, a, b)):
+        return replace(fact, figures={**fact.figures, "colours": colours})
+    if fact.sort is Sort.FOCUS and looked:
+        grain = round(float(np.median([seen.grain for seen in looked.values()])), 2)
+        return replace(fact, figures={**fact.figures, "grain": grain})
+    return fact
+
+
+def _each(
+    looked: Mapping[int, _Seen], bounds: list[Bounds]
+) -> Iterator[tuple[Bounds, dict[int, _Seen]]]:
+    """Yield each shot with its frames that were looked at."""
+    frames = sorted(looked)
+    for a, b in bounds:
+        yield (
+            (a, b),
+            {f: looked[f] for f in frames[bisect_left(frames, a) : bisect_left(frames, b)]},
+        )
+
+
+def _by_ground(source: Source, bounds: list[Bounds]) -> _Told:
+    if not bounds:
+        return
     media, rate = source.media, _rate(source)
     grounds = kept_ground(media, 0, media.frames, crop_of(source))
     heard = kept_speech(media)
     tone = None if heard is None else only_tone(heard[1], heard[2])
+    leader = leader_in(grounds, rate)
     for a, b in bounds:
-        found = parts_of(
-            Grounds(grounds.rows[a:b], grounds.known[a:b]),
-            rate,
-            None if tone is None else tone[a:b],
-        )
-        yield from (f.moved(a) for f in found)
+        shot = Grounds(grounds.rows[a:b], grounds.known[a:b])
+        found = parts_of(shot, rate, None if tone is None else tone[a:b], leader[a:b])
+        yield (a, b), [f.moved(a) for f in found]
 
 
-def _by_faces(source: Source, bounds: _Bounds) -> Iterator[Fact]:
-    looked = kept_faces(source.media, crop_of(source))
-    for a, b in bounds:
-        yield from faces_of(looked, a, b)
+def _by_faces(source: Source, bounds: list[Bounds]) -> _Told:
+    looked = kept_faces(source.media, crop_of(source)) if bounds else {}
+    for (a, b), here in _each(looked, bounds):
+        yield (a, b), faces_of(here, a, b)
 
 
-def _by_sound(source: Source, _: _Bounds) -> Iterator[Fact]:
-    heard = kept_speech(source.media)
-    if heard is not None:
-        low, high = source.start, source.end
-        found = sound_of(heard[0][low:high], heard[1][low:high], _rate(source))
-        yield from (f.moved(low) for f in found)
+def _by_letters(source: Source, bounds: list[Bounds]) -> _Told:
+    looked = kept_lettering(source.media, crop_of(source)) if bounds else {}
+    for (a, b), here in _each(looked, bounds):
+        yield (a, b), texts_of(here, a, b)
 
 
-def _by_loudness(source: Source, _: _Bounds) -> Iterator[Fact]:
+def _by_sound(source: Source, bounds: list[Bounds]) -> _Told:
+    heard = kept_speech(source.media) if bounds else None
+    for low, high in bounds:
+        found = []
+        if heard is not None:
+            found = sound_of(heard[0][low:high], heard[1][low:high], _rate(source))
+        yield (low, high), [f.moved(low) for f in found]
+
+
+def _by_loudness(source: Source, bounds: list[Bounds]) -> _Told:
     """Yield how loud the whole film is; of a film without sound nothing."""
-    integrated, momentary = kept_integrated(source.media), kept_loudness(source.media)
-    if integrated is None or momentary is None:
+    if not bounds:
         return
-    loudest = float(momentary.max())
-    value = round(integrated, 1) if integrated > SILENT else SILENT
-    figures: dict[str, float | str] = {"loudest": round(loudest, 1)}
-    yield Fact(LOUDNESS, value, source.start, source.end, FactCertainty.SURE, figures)
+    integrated, momentary = kept_integrated(source.media), kept_loudness(source.media)
+    for low, high in bounds:
+        found = []
+        if integrated is not None and momentary is not None:
+            value = round(integrated, 1) if integrated > SILENT else SILENT
+            figures: dict[str, Figure] = {"loudest": round(float(momentary.max()), 1)}
+            found = [Fact(Sort.LOUDNESS, value, low, high, FactCertainty.SURE, figures)]
+        yield (low, high), found
 
 
 def _rate(source: Source) -> float:
     return float(source.media.rate)
 
 
-_SEEN: dict[tuple[str, ...], Callable[[Source, _Bounds], Iterator[Fact]]] = {
-    (CAMERA, STEADINESS): _by_camera,
-    (LIGHT, FOCUS, COLOUR): _by_light,
-    (PART,): _by_ground,
-    (FACES,): _by_faces,
-    (SOUND,): _by_sound,
-    (LOUDNESS,): _by_loudness,
-}
+_GROUPS: tuple[tuple[str, tuple[Sort, ...], Callable[[Source, list[Bounds]], _Told]], ...] = (
+    ("camera", (Sort.CAMERA, Sort.STEADINESS), _by_camera),
+    ("light", (Sort.LIGHT, Sort.FOCUS, Sort.COLOUR), _by_light),
+    ("ground", (Sort.PART,), _by_ground),
+    ("faces", (Sort.FACES,), _by_faces),
+    ("letters", (Sort.TEXT,), _by_letters),
+    ("sound", (Sort.SOUND,), _by_sound),
+    ("loudness", (Sort.LOUDNESS,), _by_loudness),
+)

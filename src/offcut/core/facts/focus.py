@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.fact import FOCUS, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches, without_short
 from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
@@ -51,5 +51,5 @@ def focus_of(lights: Lights, rate: float, limit: float = LIMIT) -> list[Fact]:
         near = abs(np.log(max(figure, 1e-4) / limit))
         certainty = FactCertainty.SURE if near > 0.25 else FactCertainty.LIKELY
         value = SHARP if grades[a] else SOFT
-        facts.append(Fact(FOCUS, value, a, b, certainty, {"fine": round(figure, 3)}))
+        facts.append(Fact(Sort.FOCUS, value, a, b, certainty, {"fine": round(figure, 3)}))
     return facts

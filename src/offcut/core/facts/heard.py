@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.fact import SOUND, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches, without_short
 
 SPEECH, PERHAPS, SILENCE = "speech", "perhaps speech", "silence"
 _ON, _MAYBE = 0.6, 0.3
@@ -31,7 +31,7 @@ def sound_of(speech: NDArray[np.float32], level: NDArray[np.float32], rate: floa
     words = {1: PERHAPS, 2: SPEECH, 3: SILENCE}
     return [
         Fact(
-            SOUND, words[int(kinds[a])], a, b,
+            Sort.SOUND, words[int(kinds[a])], a, b,
             FactCertainty.PERHAPS if kinds[a] == 1 else FactCertainty.SURE,
             {} if kinds[a] == 3 else {"speech": round(float(speech[a:b].mean()), 3)},
         )

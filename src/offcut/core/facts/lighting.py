@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.fact import LIGHT, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.fact import Fact, FactCertainty, Figure, Sort, stretches, without_short
 from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
@@ -15,6 +15,7 @@ LIMITS = (-2.5, -1.0, 1.0)
 BURNT = 0.25
 """The share of clipped tones from which a picture is burnt out."""
 _GREY = 18.0
+_NIGHT, _BLACKS, _LAMPS, _DAY = -2.0, 0.15, 0.15, -0.8
 _LEAST = 0.5
 _NEAR = 0.12
 """Stops about a limit, and a tenth of that in clipped tones, within which a grade is but likely."""
@@ -47,12 +48,26 @@ def light_of(
         near = min(abs(mean - limit) for limit in limits)
         sure = near > _NEAR and abs(share - burnt) > 0.03
         contrast = float((lights.of("high") - lights.of("low"))[a:b].mean())
-        figures: dict[str, float | str] = {
+        figures: dict[str, Figure] = {
             "stops": round(mean, 2), "clipped": round(share, 3), "contrast": round(contrast, 3),
         }  # fmt: skip
+        time = _time_of_day(mean, float(lights.of("crushed")[a:b].mean()), contrast)
+        if time:
+            figures["time"] = time
         certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY
-        facts.append(Fact(LIGHT, GRADES[grade], a, b, certainty, figures))
+        facts.append(Fact(Sort.LIGHT, GRADES[grade], a, b, certainty, figures))
     return facts
+
+
+def _time_of_day(stops: float, crushed: float, contrast: float) -> str:
+    """Return day or night, empty where the light tells neither.
+
+    Night is dark with much black in it and lights that stand out (common practice, no published
+    source); a dark picture without them may as well be a room.
+    """
+    if stops < _NIGHT and crushed > _BLACKS and contrast > _LAMPS:
+        return "night"
+    return "day" if stops > _DAY else ""
 
 
 def _grades(

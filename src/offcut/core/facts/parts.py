@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from offcut.core.facts.fact import PART, Fact, FactCertainty, stretches
+from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches
 from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.ground import Grounds
 
 PROGRAMME, BLACK, WHITE, BARS = "programme", "black", "white", "bars"
-TONE, SLATE, STILL = "tone", "slate", "still"
-_WORDS = (PROGRAMME, BLACK, WHITE, BARS, TONE, SLATE, STILL)
-_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, SLATE: 1.0, STILL: 1.5}
+TONE, SLATE, STILL, LEADER = "tone", "slate", "still", "leader"
+_WORDS = (PROGRAMME, BLACK, WHITE, BARS, TONE, SLATE, STILL, LEADER)
+_LEAST = {BLACK: 0.12, WHITE: 0.12, BARS: 0.5, TONE: 0.5, SLATE: 1.0, STILL: 1.5, LEADER: 0.4}
 """Seconds that each lasts at least."""
 _BLACK, _WHITE = 26.0, 225.0
 """Tones of usual range up to which a plain picture is black, and from which on white."""
@@ -28,16 +28,21 @@ def parts_of(
     grounds: Grounds,
     rate: float,
     tone: NDArray[np.bool_] | None = None,
+    leader: NDArray[np.bool_] | None = None,
 ) -> list[Fact]:
     """Return what parts one shot has, frames from its first on; all of it is told as one or other.
 
-    ``tone`` is where nothing but a test tone is heard.
+    ``tone`` is where nothing but a test tone is heard, ``leader`` where a leader counts down. How
+    much moves is told beside each, as what a picture differs from the one before, in grey levels.
     """
     n = len(grounds.rows)
     if not grounds.known.any():
         return []
     kinds = _kinds(grounds, tone)
+    if leader is not None:
+        kinds[leader] = _WORDS.index(LEADER)
     made = np.zeros(n, np.int64)
+    moves = grounds.of("moves")
     for a, b in stretches(kinds):
         word = _WORDS[kinds[a]]
         whole = a == 0 and b == n
@@ -48,9 +53,12 @@ def parts_of(
         ):
             made[a:b] = kinds[a]
     return [
-        Fact(PART, _WORDS[made[a]], a, b, _certainty(_WORDS[made[a]], b - a))
+        Fact(
+            Sort.PART, _WORDS[made[a]], a, b, _certainty(_WORDS[made[a]], b - a),
+            {"moves": round(float(moves[a + (b - a > 1) : b].mean()), 2)},
+        )
         for a, b in stretches(made)
-    ]
+    ]  # fmt: skip
 
 
 def _kinds(
@@ -82,7 +90,7 @@ def _kinds(
 
 
 def _certainty(word: str, length: int) -> FactCertainty:
-    if word in (SLATE, STILL):
+    if word in (SLATE, STILL, LEADER):
         return FactCertainty.LIKELY
     if word == PROGRAMME:
         return FactCertainty.SURE

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from offcut.core.facts.camera_path import PAN, TILT, CameraPath, Floats
-from offcut.core.facts.fact import STEADINESS, Fact, FactCertainty, stretches, without_short
+from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches, without_short
 from offcut.core.facts.smoothing import mean_of
 
 GRADES = ("steady", "slight", "medium", "strong")
@@ -33,7 +33,9 @@ def steadiness_of(path: CameraPath, rate: float, limits: tuple[float, ...] = LIM
         share = float(path.share[a:b].mean())
         sure = share > 0.5 and near > 0.15
         certainty = FactCertainty.SURE if sure else FactCertainty.LIKELY
-        facts.append(Fact(STEADINESS, GRADES[grade], a, b, certainty, {"strays": round(figure, 5)}))
+        facts.append(
+            Fact(Sort.STEADINESS, GRADES[grade], a, b, certainty, {"strays": round(figure, 5)})
+        )
     return facts
 
 

@@ -19,7 +19,7 @@ import numpy as np
 from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
-from offcut.core.measure.kept_signals import KeptSignals
+from offcut.core.measure.looked_at import FRAME, frames_to_look_at, keep_rows, kept_rows
 from offcut.core.measure.small_pictures import Crop, stretch
 from offcut.core.model.source import Media
 
@@ -45,14 +45,14 @@ class Face(NamedTuple):
 
 
 class _Faces:
-    """What faces are kept under, a row for each frame.
+    """What faces are kept under, a row for each frame that was looked at.
 
-    ``count`` int16 (n,), -1 where nobody looked; ``boxes`` float16 (n, 12, 5), each a `Face`.
+    ``count`` int16 (k,); ``boxes`` float16 (k, 12, 5), each a `Face`.
     """
 
     name = "faces"
-    version = 1
-    arrays = ("count", "boxes")
+    version = 2
+    arrays = (FRAME, "count", "boxes")
 
 
 FACES = _Faces()
@@ -113,58 +113,25 @@ def picture_for_faces(frame: av.VideoFrame, crop: Crop) -> NDArray[np.uint8]:
     return np.ascontiguousarray(made[top:bottom, left:right])
 
 
-class FaceWatcher:
-    """Looks for faces in wanted frames as a film is decoded; all of a pass share ``found``."""
-
-    whole = True
-
-    def __init__(self, wanted: frozenset[int], crop: Crop, found: dict[int, list[Face]]) -> None:
-        self._wanted, self._crop, self._found = wanted, crop, found
-
-    def see(self, number: int, frame: av.VideoFrame, _luma: NDArray[np.uint8]) -> None:
-        """Look at a frame where it is wanted."""
-        if number in self._wanted and number not in self._found:
-            self._found[number] = faces_in(picture_for_faces(frame, self._crop))
-
-    def end(self) -> None:
-        """There is nothing to let go of."""
-
-
-def frames_to_look_at(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
+def frames_for_faces(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
     """Return where faces are looked for: in one frame of a short shot, every 1.5 s of others."""
-    frames = []
-    for start, end in shots:
-        count = max(1, round((end - start) / (1.5 * rate) + 0.4))
-        frames += [start + (2 * i + 1) * (end - start) // (2 * count) for i in range(count)]
-    return frames
+    return frames_to_look_at(shots, rate, 1.5)
 
 
 def keep_faces(media: Media, found: Mapping[int, list[Face]], crop: Crop | None = None) -> None:
     """Keep the faces of some frames beside those that are kept."""
-    count, boxes = _kept(media, crop)
+    rows = {}
     for frame, faces in found.items():
-        if 0 <= frame < media.frames:
-            count[frame] = len(faces)
-            boxes[frame] = 0
-            for place, face in enumerate(faces):
-                boxes[frame, place] = face
-    KeptSignals(media, crop).keep(FACES, 0, [{"count": count, "boxes": boxes}])
+        boxes = np.zeros((MOST, 5), np.float16)
+        boxes[: len(faces)] = faces or np.zeros((0, 5))
+        rows[frame] = {"count": np.int16(len(faces)), "boxes": boxes}
+    keep_rows(media, FACES, rows, crop)
 
 
 def kept_faces(media: Media, crop: Crop | None = None) -> dict[int, list[Face]]:
     """Return the faces of the frames that were looked at."""
-    count, boxes = _kept(media, crop)
     return {
-        int(frame): [Face(*map(float, row)) for row in boxes[frame, : count[frame]]]
-        for frame in np.flatnonzero(count >= 0)
+        frame: [Face(*map(float, box)) for box in row["boxes"][: int(row["count"])]]
+        for frame, row in kept_rows(media, FACES, crop).items()
+        if row["boxes"].shape == (MOST, 5)
     }
-
-
-def _kept(media: Media, crop: Crop | None) -> tuple[NDArray[np.int16], NDArray[np.float16]]:
-    count = np.full(media.frames, -1, np.int16)
-    boxes = np.zeros((media.frames, MOST, 5), np.float16)
-    for low, high, arrays in KeptSignals(media, crop).pieces(FACES, 0, media.frames):
-        if arrays["boxes"].shape[1:] == (MOST, 5):
-            count[low:high] = np.clip(arrays["count"], -1, MOST)
-            boxes[low:high] = arrays["boxes"]
-    return count, boxes

@@ -62,6 +62,11 @@ class KeptSignals:
         holes = f"-{run.holes.value}" if run is not None and run.missing else ""
         self._folder = signals_folder() / f"{media.fingerprint}-{media.frames}-{framing}{holes}"
 
+    @property
+    def folder(self) -> Path:
+        """Where all of it lies."""
+        return self._folder
+
     def _of(self, measurer: Kept) -> Path:
         return self._folder / f"{measurer.name}-{measurer.version}"
 

@@ -27,19 +27,24 @@ from offcut.app.shared.ribbon.painting import SIDE
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
 from offcut.app.views.seams.note_signs import draw_sign
-from offcut.core.facts.fact import CAMERA, FACES, LIGHT, SOUND, STEADINESS, Fact
+from offcut.core.facts.fact import Fact, Sort
 from offcut.core.facts.fact_words import fact_words
 
 LANE, TOP = 23, 3
 LANES: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("camera", (CAMERA, STEADINESS)),
-    ("light", (LIGHT,)),
-    ("faces", (FACES,)),
-    ("sound", (SOUND,)),
+    ("camera", (Sort.CAMERA, Sort.STEADINESS)),
+    ("light", (Sort.LIGHT,)),
+    ("faces", (Sort.FACES,)),
+    ("sound", (Sort.SOUND,)),
 )
 _LEAST = 5.0
 """Pixels that a sign takes at least, however short the stretch."""
-_SILENT = {(CAMERA, "still"), (STEADINESS, "steady"), (STEADINESS, "slight"), (FACES, 0)}
+_SILENT = {
+    (Sort.CAMERA, "still"),
+    (Sort.STEADINESS, "steady"),
+    (Sort.STEADINESS, "slight"),
+    (Sort.FACES, 0),
+}
 
 
 class _Laid(NamedTuple):

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from offcut.app.theme import WELL_TEXT
-from offcut.core.facts.fact import CAMERA, FACES, LIGHT, SOUND, STEADINESS, Fact, FactCertainty
+from offcut.core.facts.fact import Fact, FactCertainty, Sort
 
 _RING = {"far": 2.5, "whole": 4.0, "half": 5.5, "close": 7.0, "very close": 8.5}
 _HEAD = 3.5
@@ -106,8 +106,7 @@ def _shake(painter: QPainter, fact: Fact, room: QRectF) -> None:
 
 def _light(painter: QPainter, fact: Fact, room: QRectF) -> None:
     """Draw the grey that the light has, and name what is out of the usual where there is room."""
-    stops = fact.figures.get("stops", 0.0)
-    share = (float(stops) - _DARKEST) / (_LIGHTEST - _DARKEST)
+    share = (fact.number("stops") - _DARKEST) / (_LIGHTEST - _DARKEST)
     grey = round(34 + 206 * min(1.0, max(0.0, share)))
     block = room.adjusted(-0.5, 0, 0.5, 1)
     painter.fillRect(block, QColor(grey, grey, grey))
@@ -149,9 +148,9 @@ def _sound(painter: QPainter, fact: Fact, room: QRectF) -> None:
 
 
 _SIGNS = {
-    CAMERA: _camera,
-    STEADINESS: _shake,
-    LIGHT: _light,
-    FACES: _faces,
-    SOUND: _sound,
+    Sort.CAMERA: _camera,
+    Sort.STEADINESS: _shake,
+    Sort.LIGHT: _light,
+    Sort.FACES: _faces,
+    Sort.SOUND: _sound,
 }
