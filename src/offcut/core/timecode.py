@@ -184,3 +184,11 @@ def length_words(frames: int, rate: Rate) -> str:
         return f"{seconds:.1f} s"
     whole = round(seconds)
     return f"{whole // 60}:{whole % 60:02d} min"
+
+
+def minutes_words(frames: int, rate: Rate) -> str:
+    """Return a length to the second: 0:11, 4:05, 1:02:33; what is shorter than one is 0:01."""
+    seconds = max(1, round(frames / rate)) if frames else 0
+    minutes, second = divmod(seconds, 60)
+    hour, minute = divmod(minutes, 60)
+    return f"{hour}:{minute:02d}:{second:02d}" if hour else f"{minute}:{second:02d}"

@@ -7,9 +7,10 @@ import re
 from typing import Any
 
 
-def many(count: int, thing: str) -> str:
-    """Return a count with its thing: 1 shot, 2 shots, 12 400 shots."""
-    return f"1 {thing}" if count == 1 else f"{count:,} {thing}s".replace(",", " ")
+def many(count: int, thing: str, things: str = "") -> str:
+    """Return a count with its thing: 1 shot, 2 shots, 12 400 shots; ``things`` is an odd plural."""
+    several = things or f"{thing}s"
+    return f"1 {thing}" if count == 1 else f"{count:,}".replace(",", " ") + f" {several}"
 
 
 def printable(text: str) -> str:

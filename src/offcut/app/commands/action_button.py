@@ -34,6 +34,12 @@ class ActionButton(QPushButton):
         self.setText(f"{self._words}   {keys[0]}".rstrip())
         self.setToolTip(self._action.toolTip())
 
+    def say(self, words: str) -> None:
+        """Say something else."""
+        if words != self._words:
+            self._words = words
+            self._tell()
+
     def restyle(self) -> None:
         """Take the theme's colours; the main action is inked."""
         look = theme()

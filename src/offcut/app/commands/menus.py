@@ -13,6 +13,13 @@ MENUS: dict[str, Menu] = {
         "play", "find-one", None,
         "before", "after", "doubtful",
     ),
+    "note": (
+        "found-play", None,
+        "found-shots", "found-order", "found-aside", "found-markers", "found-range", None,
+        "found-after", "found-before", None,
+        "programme", "programme-only",
+    ),
+    "notes": ("edge-notes", "found", None, "programme", "programme-only"),
     "shot": (
         "name", "aside", "fold", "fold-after", None,
         "place", "place-gradual", "find-one", "marker", None,

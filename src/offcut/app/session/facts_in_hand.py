@@ -1,6 +1,8 @@
-"""What is in the film in hand: looked for in the background once it is asked for."""
+"""What is in films: of the one in hand looked for once it is asked for, of others what is known."""
 
 from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
 
 from PySide6.QtCore import QObject, Signal
 
@@ -9,33 +11,53 @@ from offcut.app.session.session import Session
 from offcut.app.session.soon import soon
 from offcut.core.errands.facts import FilmFacts, find_facts
 from offcut.core.facts.fact import Fact
+from offcut.core.facts.film_facts import by_shot, kept_facts
 from offcut.core.measure.measuring import OnThreads
+from offcut.core.model.shots import Shot
+from offcut.core.model.source import Source
 
 LOOKING = "Looking what is in the film"
+KNOWN = "Reading what is known of shots"
 _LATER = 400
 """Milliseconds after the last edit until facts are cut at the seams anew."""
+_MOST_FILMS = 40
+"""So many films' facts are held, the ones asked for last."""
 Key = tuple[object, ...]
+ByShot = Mapping[tuple[int, int], tuple[Fact, ...]]
+Told = tuple[tuple[Fact, ...], ByShot]
 
 
 class FactsInHand(QObject):
-    """The facts of the film in hand, cut at the seams that count.
+    """The facts of films, cut at the seams that count, and which of them are chosen.
 
-    Nothing is looked for until `want` says so. Signals: ``came`` when there are other facts.
+    Nothing is looked for until `want` says so; what was found before is read where it is asked for.
+    Attributes: ``chosen`` facts of the film in hand. Signals: ``came`` when there are other facts
+    of the film in hand; ``known_changed`` of any film; ``chosen_changed``.
     """
 
     came = Signal()
+    known_changed = Signal()
+    chosen_changed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._s = session
-        self._wanted = False
+        self._wanted: set[str] = set()
         self._facts: tuple[Fact, ...] = ()
+        self._by_shot: ByShot = {}
         self._key: Key = ()
         self._asked: Key = ()
         self._job: Job | None = None
+        self._known: dict[int, tuple[Source, ByShot]] = {}
+        self._reading: Job | None = None
+        self._to_read: dict[int, Source] = {}
+        self.chosen: tuple[Fact, ...] = ()
         self._later = soon(self, _LATER, self._look)
         for told in (session.changed, session.film_changed, session.project_changed):
             told.connect(self._changed)
+        session.project_changed.connect(self._forget)
+
+    # the film in hand
 
     @property
     def facts(self) -> tuple[Fact, ...]:
@@ -45,13 +67,34 @@ class FactsInHand(QObject):
             return ()
         return self._facts
 
-    def want(self, wanted: bool) -> None:
-        """Look for facts from now on, or stop."""
-        self._wanted = wanted
+    @property
+    def looking(self) -> bool:
+        """True while the film in hand is looked at."""
+        return self._job is not None
+
+    def of_shot(self, shot: Shot) -> tuple[Fact, ...]:
+        """Return what is in a shot of the film in hand, as far as it is known."""
+        if not self.facts:
+            source = self._s.source
+            return self.of(source).get((shot.start, shot.end), ()) if source is not None else ()
+        return self._by_shot.get((shot.start, shot.end), ())
+
+    def want(self, who: str, wanted: bool) -> None:
+        """Look for facts from now on for somebody, or no more; it stops once nobody wants them."""
         if wanted:
+            self._wanted.add(who)
             self._look()
-        elif self._job is not None:
+            return
+        self._wanted.discard(who)
+        if not self._wanted and self._job is not None:
             self._job.stop.set()
+
+    def choose(self, facts: Iterable[Fact]) -> None:
+        """Choose facts of the film in hand."""
+        chosen = tuple(sorted(set(facts), key=lambda f: (f.start, f.end, f.sort)))
+        if chosen != self.chosen:
+            self.chosen = chosen
+            self.chosen_changed.emit()
 
     def _key_now(self) -> Key:
         source = self._s.source
@@ -60,6 +103,8 @@ class FactsInHand(QObject):
         return (source.id, source.media.fingerprint, tuple(x.start for x in self._s.shots))
 
     def _changed(self) -> None:
+        if self.chosen and self._key_now() != self._key:
+            self.choose(())
         if self._wanted and self._key_now() != self._asked:
             self._later.start()
 
@@ -72,15 +117,21 @@ class FactsInHand(QObject):
         self._asked = key
         film = self._s.film
 
-        def work(job: Job) -> FilmFacts | None:
+        def work(job: Job) -> tuple[FilmFacts, Told] | None:
             with OnThreads(gently=True) as where:
                 found = find_facts(source, film, measuring=where, stop=job.stop, progress=job.tell)
-            return None if job.stop.is_set() else found
+            if job.stop.is_set():
+                return None
+            return found, (found.facts, by_shot(source, found.facts))
 
-        self._job = self._s.work(
+        self._job = job = self._s.work(
             LOOKING, work, lambda found: self._take(found, key), of=(source.id,),
-            failed=lambda words: self._failed(words, key),
+            failed=lambda words: self._failed(words, key), ended=lambda: self._ended(job),
         )  # fmt: skip
+
+    def _ended(self, job: Job) -> None:
+        if self._job is job:
+            self._job = None
 
     def _failed(self, words: str, key: Key) -> None:
         self._stopped(key)
@@ -91,11 +142,59 @@ class FactsInHand(QObject):
         if self._asked == key:
             self._asked = ()
 
-    def _take(self, found: FilmFacts | None, key: Key) -> None:
+    def _take(self, found: tuple[FilmFacts, Told] | None, key: Key) -> None:
         if found is None:
             self._stopped(key)
             return
-        for words in found.problems:
+        film, (self._facts, self._by_shot) = found
+        for words in film.problems:
             self._s.lost.emit(words)
-        self._facts, self._key = found.facts, key
+        self._key = key
+        self.chosen = ()
+        source = self._s.source
+        if source is not None:
+            self._known[source.id] = source, self._by_shot
         self.came.emit()
+        self.chosen_changed.emit()
+        self.known_changed.emit()
+
+    # other films
+
+    def of(self, source: Source) -> ByShot:
+        """Return what is known to be in the shots of a film; what is kept on disk comes later."""
+        known = self._known.get(source.id)
+        if known is not None and known[0] is source:
+            return known[1]
+        self._to_read[source.id] = source
+        if self._reading is None:
+            self._read()
+        same = known is not None and known[0].media.fingerprint == source.media.fingerprint
+        return known[1] if known is not None and same else {}
+
+    def _read(self) -> None:
+        wanted, self._to_read = tuple(self._to_read.values()), {}
+
+        def work(_job: Job) -> list[tuple[Source, ByShot]]:
+            return [(s, by_shot(s, kept_facts(s)) if s.searched else {}) for s in wanted]
+
+        self._reading = self._s.work(KNOWN, work, self._take_known, ended=self._read_on, quick=True)
+
+    def _take_known(self, known: list[tuple[Source, ByShot]]) -> None:
+        changed = False
+        for source, found in known:
+            before = self._known.pop(source.id, None)
+            changed = changed or before is None or before[1] != found
+            self._known[source.id] = source, found
+        while len(self._known) > _MOST_FILMS:
+            self._known.pop(next(iter(self._known)))
+        if changed:
+            self.known_changed.emit()
+
+    def _read_on(self) -> None:
+        self._reading = None
+        if self._to_read:
+            self._read()
+
+    def _forget(self) -> None:
+        self._known.clear()
+        self._to_read.clear()

@@ -65,7 +65,7 @@ def _state(value: Any) -> bool:
 RULES: dict[str, Rule] = {
     r"(signals|thumbnails|proxies|pictures)-bytes": _whole(8 * MB, 1 << 40),
     r"sliver-limit": _whole(0, 100_000),
-    r"use-proxy|library|search-at-once|edge-notes": _yes_or_no,
+    r"use-proxy|library|search-at-once|edge-notes|found-shown": _yes_or_no,
     r"rhythm-(aside|log|true_time|shows-.*)": _yes_or_no,
     r"rhythm-(limit|window)": _number(0, 600),
     r"rhythm-smoothing": _whole(1, 100_000),

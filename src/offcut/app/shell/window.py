@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from offcut.app.commands.actions import Actions, Command
+from offcut.app.commands.fact_actions import FactActions
 from offcut.app.commands.menus import MENUS
 from offcut.app.commands.order_actions import OrderActions
 from offcut.app.commands.play_commands import play_commands
@@ -28,6 +29,7 @@ from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.range_commands import range_commands
 from offcut.app.commands.seam_actions import SeamActions
 from offcut.app.commands.seam_commands import seam_commands
+from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.file_places import FilePlaces
 from offcut.app.session.film_finding import FilmFinding
 from offcut.app.session.limits import Limits
@@ -109,6 +111,8 @@ class Window(QMainWindow):
         self.seam_actions = SeamActions(self.session)
         self.ranges = RangeAndMarkers(self.session, self.search)
         self.order_actions = OrderActions(self.session)
+        self.facts = FactsInHand(self.session)
+        self.fact_actions = FactActions(self.session, self.facts)
         self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
         self.notices = Notices()
         self.troubles = Troubles(
@@ -120,7 +124,7 @@ class Window(QMainWindow):
         self.status = StatusBar(self.session)
         self._context = ViewContext(
             self.session, self.settings, self.search, self.player, self.large, self.small,
-            self.seam_actions, self.ranges,
+            self.seam_actions, self.ranges, self.facts, self.fact_actions,
             lambda paths: self.files.open_films(paths, stay=True),
         )  # fmt: skip
         self._pages: dict[str, ViewPage] = {}

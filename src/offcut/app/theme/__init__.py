@@ -190,6 +190,9 @@ QPushButton:focus {{ border: 2px solid {WAX.name()}; padding: 5px 8px; }}
 QPushButton:disabled {{ color: {t.faint}; background: {t.bench}; }}
 QToolButton {{ background: transparent; border: 0; border-radius: 4px; padding: 5px 8px; }}
 QToolButton#faint {{ color: {t.faint}; font-size: {SMALL}px; padding: 2px 4px; }}
+QToolButton#wellchoice {{ color: {WELL_FAINT.name()}; font-size: {SMALL}px; padding: 1px 5px;
+  background: {WELL.name()}; }}
+QToolButton#wellchoice:hover {{ color: {WELL_TEXT.name()}; background: {WELL.name()}; }}
 QToolButton:hover {{ background: {t.bench}; }}
 QToolButton#choice {{ color: {t.faint}; border-radius: 0; padding: 5px 7px 6px; }}
 QToolButton#choice:checked {{ color: {t.text}; font-weight: 600;

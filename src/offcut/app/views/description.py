@@ -10,8 +10,10 @@ from PySide6.QtCore import QPoint, QSettings, Signal
 from PySide6.QtWidgets import QWidget
 
 from offcut.app.commands.actions import Actions, Command
+from offcut.app.commands.fact_actions import FactActions
 from offcut.app.commands.range_and_markers import RangeAndMarkers
 from offcut.app.commands.seam_actions import SeamActions
+from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.seam_search import SeamSearch
 from offcut.app.session.session import Session
 from offcut.app.shared.pictures_in_hand import PicturesInHand
@@ -33,6 +35,8 @@ class ViewContext:
     small: PicturesInHand
     seam_actions: SeamActions
     ranges: RangeAndMarkers
+    facts: FactsInHand
+    fact_actions: FactActions
     bring_beside: Callable[[list[str]], None]
 
 

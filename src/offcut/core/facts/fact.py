@@ -56,7 +56,7 @@ class Fact:
     start: int
     end: int
     certainty: FactCertainty = FactCertainty.SURE
-    figures: Mapping[str, Figure] = field(default_factory=lambda: _NONE)
+    figures: Mapping[str, Figure] = field(default_factory=lambda: _NONE, hash=False)
 
     @property
     def length(self) -> int:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLay
 from offcut.app.commands.action_button import ActionButton
 from offcut.app.commands.actions import Actions
 from offcut.app.shared.back_to_back import PlayedStretch
+from offcut.app.shared.playing_pane import PlayingPane
 from offcut.app.shared.shot_pictures import ShotPictures
 from offcut.app.theme.parts import pane, stacked
 from offcut.app.views.board.bag import Bag
@@ -19,7 +20,6 @@ from offcut.app.views.board.left_side import LeftSide
 from offcut.app.views.board.library_pane import LibraryPane
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.naming_sheet import NamingSheet
-from offcut.app.views.board.playing_pane import PlayingPane
 from offcut.app.views.board.scene_looks_sheet import SceneLooksSheet
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_tiles import BIN

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from offcut.app.commands.actions import Command
 from offcut.app.views.description import ViewContext
@@ -43,7 +44,35 @@ def commands(context: ViewContext, view: Callable[[], SeamsView]) -> list[Comman
             "View",
             lambda: view().turn_notes(),
         ),
+        *_found_commands(context, view),
         c("nearer", "Zoom in", ("Ctrl++", "Ctrl+="), "View", lambda: view().pair.nearer()),
         c("farther", "Zoom out", ("Ctrl+-",), "View", lambda: view().pair.farther()),
         c("whole", "Fit", ("Ctrl+0",), "View", lambda: view().pair.whole()),
     ]
+
+
+def _found_commands(context: ViewContext, view: Callable[[], SeamsView]) -> list[Command]:
+    """Return what is done with what was found in the film."""
+    c, act = Command, context.fact_actions
+
+    def chosen() -> bool:
+        return act.any
+
+    return [
+        c("found", "Found in the film, or the seams", ("Shift+U",), "View",
+          lambda: view().turn_found()),
+        c("found-play", "Play these one after another", ("E",), "Found",
+          lambda: view().play_chosen()),
+        c("found-shots", "Make shots of them", ("T",), "Found", act.make_shots),
+        c("found-order", "Put them into a running order", ("W",), "Found", act.into_order),
+        c("found-aside", "Set them aside", ("Q",), "Found", act.set_aside),
+        c("found-markers", "Put markers over them", ("Y",), "Found", act.mark_all),
+        c("found-range", "Mark the range from the first to the last", (), "Found",
+          act.mark_range, True, chosen),
+        c("found-after", "To the next of its kind", ("Alt+Down",), "Found", partial(act.step, 1)),
+        c("found-before", "To the one before of its kind", ("Alt+Up",), "Found",
+          partial(act.step, -1)),
+        c("programme", "Mark the programme", ("Ctrl+U",), "Found", act.mark_programme),
+        c("programme-only", "Set aside what is no programme", ("Shift+Q",), "Found",
+          act.leave_programme),
+    ]  # fmt: skip

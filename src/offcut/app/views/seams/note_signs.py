@@ -147,10 +147,63 @@ def _sound(painter: QPainter, fact: Fact, room: QRectF) -> None:
     painter.drawPolyline(QPolygonF(points))
 
 
+def _focus(painter: QPainter, fact: Fact, room: QRectF) -> None:
+    """Draw an edge that runs out into nothing, as long as the picture is soft."""
+    pen = painter.pen()
+    for step in range(4):
+        colour = QColor(WELL_TEXT)
+        colour.setAlpha(200 - 45 * step)
+        painter.setPen(QPen(colour, 1.2))
+        y = room.center().y() - 4.5 + 3 * step
+        painter.drawLine(QPointF(room.left(), y), QPointF(room.right(), y))
+    painter.setPen(pen)
+
+
+def _colours(painter: QPainter, fact: Fact, room: QRectF) -> None:
+    """Draw the colours that hold most, side by side."""
+    told = fact.figures.get("colours")
+    block = room.adjusted(-0.5, 0, 0.5, 1)
+    shades = told if isinstance(told, tuple) else ()
+    most = max(1, int(block.width() // 3))
+    for place, shade in enumerate(shades[:most]):
+        wide = block.width() / min(most, len(shades))
+        left = block.left() + place * wide
+        painter.fillRect(QRectF(left, block.top(), wide, block.height()), QColor(shade))
+
+
+def _text(painter: QPainter, fact: Fact, room: QRectF) -> None:
+    """Draw lines of writing where the letters stand: high, in the middle, low."""
+    where = fact.figures.get("where")
+    y = {"head": room.top() + 2, "foot": room.bottom() - 2}.get(str(where), room.center().y())
+    at = room.left()
+    wide = (5.0, 9.0, 3.0, 7.0)
+    step = 0
+    while at < room.right() - 2:
+        end = min(room.right(), at + wide[step % len(wide)])
+        painter.drawLine(QPointF(at, y), QPointF(end, y))
+        at, step = end + 3, step + 1
+    painter.drawLine(QPointF(room.left(), room.bottom()), QPointF(room.right(), room.bottom()))
+
+
+def _part(painter: QPainter, fact: Fact, room: QRectF) -> None:
+    """Draw a bar that is struck through, and name it where there is room."""
+    block = room.adjusted(0, 1, 0, 0)
+    painter.drawRect(block)
+    words = str(fact.value)
+    if painter.fontMetrics().horizontalAdvance(words) < block.width() - 8:
+        painter.drawText(block, Qt.AlignmentFlag.AlignCenter, words)
+    else:
+        painter.drawLine(block.bottomLeft(), block.topRight())
+
+
 _SIGNS = {
     Sort.CAMERA: _camera,
     Sort.STEADINESS: _shake,
     Sort.LIGHT: _light,
     Sort.FACES: _faces,
     Sort.SOUND: _sound,
+    Sort.FOCUS: _focus,
+    Sort.COLOUR: _colours,
+    Sort.TEXT: _text,
+    Sort.PART: _part,
 }

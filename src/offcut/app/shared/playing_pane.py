@@ -1,4 +1,4 @@
-"""What plays on the Board: shots back to back, over the whole middle, until it ends."""
+"""What plays stretches back to back: over the middle of a view, until it ends."""
 
 from __future__ import annotations
 
