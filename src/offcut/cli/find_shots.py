@@ -18,10 +18,9 @@ def add_find(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
     said = kinds.add_parser(
         "find",
         help="find shots in all projects saved on this machine",
-        epilog="Words in names, notes, scenes, reels and film names; “-word” without it;"
-        " “> 3 s”, “< 12 f”; scene:, film:, name:, note:, reel:; cut, dissolve, fade, wipe, whip; "
-        + ", ".join(FLAGS)
-        + ".",
+        epilog="Words in names, notes, scenes, reels, film names and what shots show; “-word”"
+        " without it; “> 3 s”, “< 12 f”; scene:, film:, name:, note:, reel:, shows:;"
+        " cut, dissolve, fade, wipe, whip; " + ", ".join(FLAGS) + ".",
     )
     said.add_argument("words", nargs="*", metavar="WORDS", help="what is looked for")
     said.add_argument("--index", metavar="DIR", action="append", default=[],

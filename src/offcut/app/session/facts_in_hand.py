@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, Signal
 
@@ -11,9 +11,9 @@ from offcut.app.session.session import Session
 from offcut.app.session.soon import soon
 from offcut.core.errands.facts import FilmFacts, find_facts
 from offcut.core.facts.fact import Fact
-from offcut.core.facts.film_facts import by_shot, kept_facts
+from offcut.core.facts.in_shot import NOTHING, InShot, InShots, in_shot, in_shots
 from offcut.core.measure.measuring import OnThreads
-from offcut.core.model.shots import Shot
+from offcut.core.model.shots import Shot, other_cards
 from offcut.core.model.source import Source
 
 LOOKING = "Looking what is in the film"
@@ -23,8 +23,6 @@ _LATER = 400
 _MOST_FILMS = 40
 """So many films' facts are held, the ones asked for last."""
 Key = tuple[object, ...]
-ByShot = Mapping[tuple[int, int], tuple[Fact, ...]]
-Told = tuple[tuple[Fact, ...], ByShot]
 
 
 class FactsInHand(QObject):
@@ -44,11 +42,11 @@ class FactsInHand(QObject):
         self._s = session
         self._wanted: set[str] = set()
         self._facts: tuple[Fact, ...] = ()
-        self._by_shot: ByShot = {}
+        self._inside: InShots = {}
         self._key: Key = ()
         self._asked: Key = ()
         self._job: Job | None = None
-        self._known: dict[int, tuple[Source, ByShot]] = {}
+        self._known: dict[int, tuple[Source, InShots]] = {}
         self._reading: Job | None = None
         self._to_read: dict[int, Source] = {}
         self.chosen: tuple[Fact, ...] = ()
@@ -72,12 +70,12 @@ class FactsInHand(QObject):
         """True while the film in hand is looked at."""
         return self._job is not None
 
-    def of_shot(self, shot: Shot) -> tuple[Fact, ...]:
+    def of_shot(self, shot: Shot) -> InShot:
         """Return what is in a shot of the film in hand, as far as it is known."""
-        if not self.facts:
-            source = self._s.source
-            return self.of(source).get((shot.start, shot.end), ()) if source is not None else ()
-        return self._by_shot.get((shot.start, shot.end), ())
+        if self.facts:
+            return in_shot(self._inside, shot)
+        source = self._s.source
+        return in_shot(self.of(source), shot) if source is not None else NOTHING
 
     def want(self, who: str, wanted: bool) -> None:
         """Look for facts from now on for somebody, or no more; it stops once nobody wants them."""
@@ -117,12 +115,14 @@ class FactsInHand(QObject):
         self._asked = key
         film = self._s.film
 
-        def work(job: Job) -> tuple[FilmFacts, Told] | None:
+        before = self._inside
+
+        def work(job: Job) -> tuple[FilmFacts, InShots] | None:
             with OnThreads(gently=True) as where:
                 found = find_facts(source, film, measuring=where, stop=job.stop, progress=job.tell)
             if job.stop.is_set():
                 return None
-            return found, (found.facts, by_shot(source, found.facts))
+            return found, in_shots(source, found.facts, before)
 
         self._job = job = self._s.work(
             LOOKING, work, lambda found: self._take(found, key), of=(source.id,),
@@ -142,44 +142,57 @@ class FactsInHand(QObject):
         if self._asked == key:
             self._asked = ()
 
-    def _take(self, found: tuple[FilmFacts, Told] | None, key: Key) -> None:
+    def _take(self, found: tuple[FilmFacts, InShots] | None, key: Key) -> None:
         if found is None:
             self._stopped(key)
             return
-        film, (self._facts, self._by_shot) = found
+        film, self._inside = found
+        self._facts = film.facts
         for words in film.problems:
             self._s.lost.emit(words)
         self._key = key
         self.chosen = ()
         source = self._s.source
         if source is not None:
-            self._known[source.id] = source, self._by_shot
+            self._known[source.id] = source, self._inside
         self.came.emit()
         self.chosen_changed.emit()
         self.known_changed.emit()
 
     # other films
 
-    def of(self, source: Source) -> ByShot:
+    def of(self, source: Source) -> InShots:
         """Return what is known to be in the shots of a film; what is kept on disk comes later."""
         known = self._known.get(source.id)
-        if known is not None and known[0] is source:
-            return known[1]
-        self._to_read[source.id] = source
-        if self._reading is None:
-            self._read()
-        same = known is not None and known[0].media.fingerprint == source.media.fingerprint
-        return known[1] if known is not None and same else {}
+        if known is not None and known[0] is not source:
+            if other_cards(known[0], source) is not None:
+                known = self._known[source.id] = source, known[1]
+            elif known[0].media.fingerprint != source.media.fingerprint:
+                known = None
+        if known is None or known[0] is not source:
+            self._to_read[source.id] = source
+            if self._reading is None:
+                self._read()
+        return known[1] if known is not None else {}
+
+    def in_shot(self, source: Source | None, shot: Shot | None) -> InShot:
+        """Return what is known to be in a shot of any film of the project."""
+        if source is None or shot is None:
+            return NOTHING
+        if source.id == self._s.in_hand and self.facts:
+            return in_shot(self._inside, shot)
+        return in_shot(self.of(source), shot)
 
     def _read(self) -> None:
         wanted, self._to_read = tuple(self._to_read.values()), {}
+        before = {i: known[1] for i, known in self._known.items()}
 
-        def work(_job: Job) -> list[tuple[Source, ByShot]]:
-            return [(s, by_shot(s, kept_facts(s)) if s.searched else {}) for s in wanted]
+        def work(_job: Job) -> list[tuple[Source, InShots]]:
+            return [(s, in_shots(s, None, before.get(s.id)) if s.searched else {}) for s in wanted]
 
         self._reading = self._s.work(KNOWN, work, self._take_known, ended=self._read_on, quick=True)
 
-    def _take_known(self, known: list[tuple[Source, ByShot]]) -> None:
+    def _take_known(self, known: list[tuple[Source, InShots]]) -> None:
         changed = False
         for source, found in known:
             before = self._known.pop(source.id, None)

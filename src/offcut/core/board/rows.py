@@ -165,7 +165,7 @@ class RowFinder:
     """Finds rows by what is typed; words are folded once for each seam and scene."""
 
     def __init__(self) -> None:
-        self._held: dict[int, tuple[object, str, Findable]] = {}
+        self._held: dict[int, tuple[object, tuple[str, int, str], Findable]] = {}
 
     def found(
         self,
@@ -173,28 +173,37 @@ class RowFinder:
         query: Query,
         project: Project,
         sliver_frames: Mapping[int, int],
+        shows: Callable[[BoardRow], str] = lambda _row: "",
     ) -> tuple[BoardRow, ...]:
-        """Return the rows that are looked for; ``sliver_frames`` of each film by its id."""
+        """Return the rows that are looked for; ``sliver_frames`` of each film by its id.
+
+        ``shows`` tells what is in a shot, in folded words.
+        """
         if not query:
             return tuple(rows)
         names = {s.id: s.name for s in project.scenes}
         return tuple(
             row
             for row in rows
-            if row.shot is not None and is_found(query, self._findable(row, names, sliver_frames))
+            if row.shot is not None
+            and is_found(query, self._findable(row, names, sliver_frames, shows(row)))
         )
 
     def prepare(
-        self, rows: Sequence[BoardRow], project: Project, sliver_frames: Mapping[int, int]
+        self,
+        rows: Sequence[BoardRow],
+        project: Project,
+        sliver_frames: Mapping[int, int],
+        shows: Callable[[BoardRow], str] = lambda _row: "",
     ) -> None:
         """Fold the words of rows, so that finding among them is at once."""
         names = {s.id: s.name for s in project.scenes}
         for row in rows:
             if row.shot is not None:
-                self._findable(row, names, sliver_frames)
+                self._findable(row, names, sliver_frames, shows(row))
 
     def _findable(
-        self, row: BoardRow, names: Mapping[int, str], slivers: Mapping[int, int]
+        self, row: BoardRow, names: Mapping[int, str], slivers: Mapping[int, int], shows: str
     ) -> Findable:
         source, shot = row.source, row.shot
         assert source is not None
@@ -202,10 +211,10 @@ class RowFinder:
         scene = names.get(shot.card.scene, "")
         limit = slivers.get(source.id, 0)
         held = self._held.get(id(shot))
-        if held is not None and held[0] is shot and held[1] == f"{scene} {limit}":
+        if held is not None and held[0] is shot and held[1] == (scene, limit, shows):
             return held[2]
         if len(self._held) > 60_000:
             self._held.clear()
-        made = findable(source, shot, scene, limit)
-        self._held[id(shot)] = shot, f"{scene} {limit}", made
+        made = findable(source, shot, scene, limit, shows)
+        self._held[id(shot)] = shot, (scene, limit, shows), made
         return made

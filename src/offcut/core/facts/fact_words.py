@@ -108,6 +108,12 @@ def find_words(facts: Sequence[Fact]) -> str:
     return " ".join(dict.fromkeys(word for word in told if word))
 
 
+def columns_of(facts: Sequence[Fact]) -> dict[str, str]:
+    """Return what is in one shot in words by sort, each of `SHOWN`, as tables and lists have it."""
+    told = {sort.value: words for sort, _, words in rows_in_words(facts)}
+    return {sort.value: told.get(sort.value, "") for sort in SHOWN} if facts else {}
+
+
 _USUAL = {
     (Sort.CAMERA, "still"),
     (Sort.STEADINESS, "steady"),

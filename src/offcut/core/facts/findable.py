@@ -10,8 +10,10 @@ from offcut.core.model.shots import Shot
 from offcut.core.model.source import Source
 
 
-def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Findable:
-    """Return what can be found of a shot."""
+def findable(
+    source: Source, shot: Shot, scene: str, sliver_frames: int, shows: str = ""
+) -> Findable:
+    """Return what can be found of a shot; ``shows`` are the words for what is in it, folded."""
     card = shot.card
     reel = reel_of(source, shot)
     said = f"{card.original.clip} {' '.join(card.original.comments)}" if card.original else ""
@@ -25,7 +27,7 @@ def findable(source: Source, shot: Shot, scene: str, sliver_frames: int) -> Find
     }
     words = (card.name, f"{card.note} {said}", scene, reel, Path(source.media.path).name)
     return Findable(
-        tuple(map(folded, words)),  # type: ignore[arg-type]
+        (*map(folded, words), shows),  # type: ignore[arg-type]
         shot.length,
         source.media.rate,
         shot.opened_by.kind.value if shot.opened_by else "",

@@ -1,10 +1,11 @@
 """What a person types to find shots: words, lengths, kinds of join, scenes, what was set aside.
 
-bridge night          both words, in any of name, note, scene, reel, film
+bridge night          both words, in any of name, note, scene, reel, film, and what it shows
 "night shot"          these words in a row
 -rain                 without the word
 > 3 s   < 12 f        longer than three seconds, shorter than twelve frames
 scene:depot           in a scene of that name; so film: name: note: reel:
+shows:pan             what was found in the shot; also "pan left", night, talking, nobody, shaky
 dissolve   whip       joined to the shot before so, or said so in words
 aside  doubtful  sliver  unnamed  noted  unsorted
 """
@@ -19,7 +20,7 @@ from typing import NamedTuple
 
 from offcut.core.model.seam import Kind
 
-FIELDS = ("name", "note", "scene", "reel", "film")
+FIELDS = ("name", "note", "scene", "reel", "film", "shows")
 KINDS = tuple(kind.value for kind in Kind)
 FLAGS = {
     "aside": "set aside",
@@ -85,7 +86,7 @@ class Query:
 class Findable(NamedTuple):
     """What can be found of a shot; ``words`` are folded, by `FIELDS`."""
 
-    words: tuple[str, str, str, str, str]
+    words: tuple[str, str, str, str, str, str]
     frames: int
     rate: Fraction
     kind: str

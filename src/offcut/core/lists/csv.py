@@ -204,18 +204,23 @@ HEADS = (
 )
 
 
+def heads_of(events: EventList) -> tuple[str, ...]:
+    """Return the heads of the columns: `HEADS`, then what is in the shots where it is known."""
+    return (*HEADS, *events.shows)
+
+
 def csv_text(events: EventList) -> str:
     """Return the list as RFC 4180 text; cells a spreadsheet would run as formulas are quoted."""
     out = io.StringIO()
     rows = csv.writer(out, lineterminator="\r\n")
-    rows.writerow(HEADS)
+    rows.writerow(heads_of(events))
     for row in rows_of(events):
         rows.writerow(row)
     return out.getvalue()
 
 
 def rows_of(events: EventList) -> Iterator[tuple[str | int | float, ...]]:
-    """Yield a row for each event, under the heads of `HEADS`, every cell made harmless."""
+    """Yield a row for each event, under the heads of `heads_of`, every cell made harmless."""
     for event in events.events:
         marks = "; ".join(
             f"{events.words(event.record_in + m.start - event.start)} {m.name}".strip()
@@ -238,6 +243,7 @@ def rows_of(events: EventList) -> Iterator[tuple[str | int | float, ...]]:
             harmless(event.scene),
             harmless(event.film.name),
             float(event.length / events.rate),
+            *(harmless(event.shows.get(sort, "")) for sort in events.shows),
         )
 
 

@@ -32,6 +32,7 @@ def json_text(events: EventList) -> str:
                 "joined_by": e.joined_by.value,
                 "mixed": e.mixed,
                 **dict(zip(("reel", "reel_in", "reel_out"), events.reel_words(e), strict=True)),
+                **({"shows": dict(e.shows)} if e.shows else {}),
                 "markers": [
                     {
                         "start": e.number_of(m.start),

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import NamedTuple
@@ -65,7 +65,7 @@ class Event:
     gradual join have one; ``comments`` are what else the list said of an original;
     ``source_drop`` True where its source is counted drop-frame; ``original`` what the shot was
     made from, in every list; ``numbers`` the numbers [first, after) of its files, None where
-    frames are counted from 0.
+    frames are counted from 0; ``shows`` what is in the shot, in words by sort.
     """
 
     number: int
@@ -91,6 +91,7 @@ class Event:
     source_drop: bool = False
     original: Original | None = None
     numbers: tuple[int, int] | None = None
+    shows: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def counted(self) -> tuple[int, int]:
@@ -123,6 +124,11 @@ class EventList:
     rate: Rate
     drop: bool
     events: tuple[Event, ...]
+
+    @property
+    def shows(self) -> tuple[str, ...]:
+        """The sorts of what is in the shots, where it is known of one of them."""
+        return next((tuple(e.shows) for e in self.events if e.shows), ())
 
     @property
     def one_film(self) -> bool:
@@ -226,12 +232,14 @@ def events_of(
     record_start: str | None = None,
     originals: bool = False,
     handles: int = 0,
+    shows: Callable[[Pick], Mapping[str, str]] = lambda _pick: {},
 ) -> EventList:
     """Return the list of the shots that go, in their order.
 
     The record side begins at ``record_start`` (a timecode at the film's rate; the project's
     own when None) and has no gaps. With ``originals`` a shot's source is the reel and timecode
     that a list gave it, where it has one. ``handles`` are cut short at the ends of the film.
+    ``shows`` tells what is in a shot, in words by sort.
     Raises OffcutError for no shots, and for films that run at different rates.
     """
     if not picks:
@@ -244,7 +252,9 @@ def events_of(
     events: list[Event] = []
     before: Pick | None = None
     for pick in picks:
-        events.append(_event(project, pick, before, len(events) + 1, at, originals, handles))
+        event = _event(project, pick, before, len(events) + 1, at, originals, handles)
+        told = shows(pick)
+        events.append(replace(event, shows=told) if told else event)
         at += pick.shot.length
         before = pick
     return EventList(project.name, media.rate, media.drop, tuple(events))

@@ -5,10 +5,10 @@ from __future__ import annotations
 import io
 from pathlib import Path
 
-from offcut.core.lists.csv import HEADS, rows_of
+from offcut.core.lists.csv import heads_of, rows_of
 from offcut.core.lists.outgoing import EventList, write_list_bytes
 
-_WIDE = {"name": 34, "note": 44, "reel": 18, "markers": 34, "scene": 18}
+_WIDE = {"name": 34, "note": 44, "reel": 18, "markers": 34, "scene": 18, "camera": 30, "faces": 18}
 
 
 def spreadsheet_bytes(events: EventList) -> bytes:
@@ -21,12 +21,13 @@ def spreadsheet_bytes(events: EventList) -> bytes:
     sheet = book.active
     assert sheet is not None
     sheet.title = "Shots"
-    sheet.append(HEADS)
+    heads = heads_of(events)
+    sheet.append(heads)
     for row in rows_of(events):
         sheet.append([ILLEGAL_CHARACTERS_RE.sub("", c) if isinstance(c, str) else c for c in row])
     for cell in sheet[1]:
         cell.font = Font(bold=True)
-    for column, head in zip(sheet.columns, HEADS, strict=True):
+    for column, head in zip(sheet.columns, heads, strict=True):
         sheet.column_dimensions[column[0].column_letter].width = _WIDE.get(head, 13)
     for line in sheet.iter_rows(min_row=2):
         for cell in line:

@@ -24,6 +24,7 @@ import platformdirs
 
 from offcut.core.errors import OffcutError, ProjectError
 from offcut.core.facts.findable import findable
+from offcut.core.facts.in_shot import in_shot, in_shots
 from offcut.core.facts.query import FIELDS, FLAGS, KINDS, Bound, Query, Term
 from offcut.core.files import write_whole
 from offcut.core.model.orders import seam_of
@@ -40,12 +41,12 @@ from offcut.core.timecode import base_of, timecode_from_frame
 log = logging.getLogger("offcut")
 T = TypeVar("T")
 
-VERSION = 1
+VERSION = 2
 MOST = 200
 """So many shots are told at most, unless more are asked for."""
 RANKED = 3000
 """Up to so many shots are put in order by how well they fit; of more the first are told."""
-_WEIGHTS = "10, 4, 6, 3, 1"
+_WEIGHTS = "10, 4, 6, 3, 1, 2"
 _TABLES = f"""
 CREATE TABLE IF NOT EXISTS projects (id INTEGER PRIMARY KEY, path TEXT UNIQUE, name TEXT,
   stamp TEXT, seen REAL, version INTEGER);
@@ -250,9 +251,10 @@ class Library:
             ).lastrowid
             limit = suggested_limit(source, base_of(media.rate))
             facts, words = [], []
+            inside = in_shots(source) if source.searched else {}
             for shot in shots_of(source):
                 card, scene = shot.card, scenes.get(shot.card.scene, "")
-                found = findable(source, shot, scene, limit)
+                found = findable(source, shot, scene, limit, in_shot(inside, shot).sought)
                 facts.append(
                     (
                         free + count, made, film, seam_of(shot), shot.number, shot.start, shot.end,
@@ -266,7 +268,8 @@ class Library:
             marks = ", ".join("?" * len(facts[0])) if facts else ""
             base.executemany(f"INSERT INTO shots VALUES ({marks})", facts)
             base.executemany(
-                f"INSERT INTO words (rowid, {', '.join(FIELDS)}) VALUES (?, ?, ?, ?, ?, ?)", words
+                f"INSERT INTO words (rowid, {', '.join(FIELDS)}) VALUES (?{', ?' * len(FIELDS)})",
+                words,
             )
         return count
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
+from offcut.core.facts.fact_words import columns_of
+from offcut.core.facts.in_shot import in_shot, in_shots
 from offcut.core.files import safe_name
 from offcut.core.lists.outgoing import EventList, Pick, events_of
 from offcut.core.lists.registry import ListFormat, format_of
@@ -19,7 +22,7 @@ from offcut.core.model.source import WHOLE, Framing, Media, Source
 from offcut.core.turnover.movies import WAYS, Way
 from offcut.core.turnover.names import shot_names
 
-STILLS = ("first", "middle", "last", "sharpest")
+STILLS = ("first", "middle", "last", "sharpest", "telling", "faces")
 STILL_SUFFIXES = {"png": ".png", "tiff": ".tif", "jpeg": ".jpg"}
 _STILL_BYTES = {"png": 1.4, "tiff": 3.1, "jpeg": 0.25}
 PER_PAGE = 20
@@ -151,7 +154,22 @@ class Plan:
             record_start=self.asked.record_start,
             originals=form.originals,
             handles=self.asked.handles,
+            shows=self._shows(),
         )
+
+    def _shows(self) -> Callable[[Pick], dict[str, str]]:
+        """Return what tells what is in a shot, as far as it was looked at."""
+        told = {source.id: in_shots(source) for source in self.sources}
+        return lambda pick: columns_of(in_shot(told[pick.source.id], pick.shot).facts)
+
+    def lines(self) -> dict[tuple[int, int, int], str]:
+        """Return what is in the shots that go, a line each, by source and frames."""
+        return {
+            (source.id, *bounds): inside.line
+            for source in self.sources
+            for bounds, inside in in_shots(source).items()
+            if inside.line
+        }
 
 
 def source_asked(project: Project, asked: Asked) -> Source:

@@ -87,7 +87,7 @@ class Page:
 
 
 def pages_of(plan: Plan) -> list[Page]:
-    """Lay the shots of a plan out on pages, 4 across and 5 down."""
+    """Lay the shots of a plan out on pages, 4 across and 5 down, with what is known of them."""
     wide, high = PAPERS.get(plan.asked.paper, PAPERS["A4"])
     cell_wide = (wide - 2 * MARGIN - (COLUMNS - 1) * GAP) / COLUMNS
     cell_high = (high - 2 * MARGIN - HEAD - FOOT) / ROWS
@@ -97,6 +97,7 @@ def pages_of(plan: Plan) -> list[Page]:
     each = COLUMNS * ROWS
     beside = 2.0 + 1.65 * max((len(str(i.number)) for i in plan.items), default=1)
     count = max(1, -(-len(plan.items) // each))
+    shows = plan.lines()
     pages = []
     for number in range(count):
         boxes, bands = [], []
@@ -127,11 +128,14 @@ def pages_of(plan: Plan) -> list[Page]:
                 lines.append(
                     Line(x + cell_wide, at + 7.2, scene.name, "sans", 2.4, FAINT, room_left, True)
                 )
-            if shot.card.note:
-                note = " ".join(shot.card.note.split())
-                for row, part in enumerate(_folded(note, 34)[:2]):
-                    y_note = at + 10.8 + 3.1 * row
-                    lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))
+            note = " ".join(shot.card.note.split())
+            told = [
+                *_folded(note, 34)[:2],
+                *_folded(shows.get((item.source.id, shot.start, shot.end), ""), 40),
+            ]
+            for row, part in enumerate(told[:2]):
+                y_note = at + 10.8 + 3.1 * row
+                lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))
         pages.append(Page(tuple(boxes), tuple(lines), tuple(bands)))
     return pages
 

@@ -1,4 +1,4 @@
-"""Stills: the first, middle, last or sharpest clean frame of each shot, as a picture file."""
+"""Stills: one clean frame of each shot as a picture file: by its place, or by what it shows."""
 
 from __future__ import annotations
 
@@ -11,12 +11,13 @@ from av.video.reformatter import Colorspace
 from numpy.typing import NDArray
 
 from offcut.core.errors import MediaError
+from offcut.core.facts.best_stills import face_frame, telling_frames
 from offcut.core.files import write_whole
 from offcut.core.media.display import Display
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.shots import Shot
-from offcut.core.model.source import Media
+from offcut.core.model.source import Media, Source
 from offcut.core.turnover.readers_in_use import TrailingReader
 
 LOOKS = 12
@@ -32,18 +33,25 @@ def clean_span(shot: Shot, after: Shot | None) -> tuple[int, int]:
     return (start, end) if start < end else (shot.start, shot.end)
 
 
-def still_frame(which: str, span: tuple[int, int], reader: TrailingReader, media: Media) -> int:
-    """Return the frame of a shot that a still shows; ``which`` is first, middle, last, sharpest.
+def still_frame(which: str, span: tuple[int, int], reader: TrailingReader, source: Source) -> int:
+    """Return the frame of a shot that a still shows; ``which`` is one of the plan's `STILLS`.
 
+    The one that tells most, and the one that shows most of faces, go by what was measured of the
+    film; where nobody looked, the sharpest stands in for them.
     The sharpest has the highest variance of the Laplacian of its luma (Pech-Pacheco et al.,
     "Diatom autofocusing in brightfield microscopy", ICPR 2000), of frames spread over the shot.
     """
     start, end = span
+    media = source.media
+    if which == "telling" and (told := telling_frames(source, start, end, 1)):
+        return told[0]
+    if which == "faces" and (face := face_frame(source, start, end)) is not None:
+        return face
     if which == "first":
         return start
     if which == "last":
         return end - 1
-    if which != "sharpest":
+    if which not in ("sharpest", "telling", "faces"):
         return (start + end) // 2
     best, sharpness = start, -1.0
     for frame in np.unique(np.linspace(start, end - 1, LOOKS).round().astype(int)).tolist():

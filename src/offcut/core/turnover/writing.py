@@ -272,7 +272,7 @@ class _Writing:
                 cut = Cut(self.plan.framing_of(item.source))
                 with self.one(f"{item.name}{suffix}") as path:
                     reader = readers.of(item.source)
-                    frame = still_frame(asked.stills, self._span(place), reader, item.source.media)
+                    frame = still_frame(asked.stills, self._span(place), reader, item.source)
                     write_still(
                         cut(reader.frame(frame)), media, path, asked.still_format,
                         display_of(item.source.ticket.display),

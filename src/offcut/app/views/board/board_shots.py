@@ -8,6 +8,7 @@ from operator import is_not
 import numpy as np
 from PySide6.QtCore import QObject, QSettings, Signal
 
+from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.session import Session
 from offcut.core.board.rows import (
     SORTS,
@@ -17,6 +18,7 @@ from offcut.core.board.rows import (
     rows_of,
     rows_of_order,
 )
+from offcut.core.facts.in_shot import NOTHING, InShot
 from offcut.core.facts.looks import ShotLook, likeness_to
 from offcut.core.facts.query import Query, query_of
 from offcut.core.model.orders import ref_of
@@ -62,9 +64,12 @@ class BoardShots(QObject):
     chosen_changed = Signal()
     current_changed = Signal()
 
-    def __init__(self, session: Session, settings: QSettings) -> None:
+    def __init__(
+        self, session: Session, settings: QSettings, facts: FactsInHand | None = None
+    ) -> None:
         super().__init__()
         self._s = session
+        self._facts = facts
         self._settings = settings
         self._finding = RowFinder()
         self.film = 0
@@ -90,6 +95,23 @@ class BoardShots(QObject):
         session.order_changed.connect(self.refresh)
         session.project_changed.connect(self._begin_again)
         session.picked_changed.connect(self._picked)
+        if facts is not None:
+            facts.known_changed.connect(self._facts_came)
+
+    def inside(self, row: BoardRow) -> InShot:
+        """Return what is known to be in the shot of a row."""
+        return self._facts.in_shot(row.source, row.shot) if self._facts is not None else NOTHING
+
+    def _shows(self, row: BoardRow) -> str:
+        return self.inside(row).sought
+
+    def _facts_came(self) -> None:
+        """Look again where something is looked for; else what is shown says something else."""
+        if self.query:
+            self._shown = None
+            self.refresh()
+        elif self.alive():
+            self.renamed.emit()
 
     def _begin_again(self) -> None:
         self.film, self.group = 0, EVERY
@@ -132,9 +154,11 @@ class BoardShots(QObject):
         if order is not None:
             rows = rows_of_order(project, order)
             self.bag = ()
-            found = self._finding.found(rows, self.query, project, self._slivers())
+            found = self._finding.found(rows, self.query, project, self._slivers(), self._shows)
         else:
-            found = self._finding.found(self.all_rows, self.query, project, self._slivers())
+            found = self._finding.found(
+                self.all_rows, self.query, project, self._slivers(), self._shows
+            )
             aside = tuple([r for r in found if r.shot is not None and r.shot.card.set_aside])
             found = self._of_group(found)
             self.bag = () if self.group == ASIDE or self._asks_aside() else aside
@@ -180,7 +204,7 @@ class BoardShots(QObject):
     def prepare(self, begin: int, count: int) -> bool:
         """Fold the words of some rows, so that finding is at once; tell whether there are more."""
         rows = self.all_rows[begin : begin + count]
-        self._finding.prepare(rows, self._s.project, self._slivers())
+        self._finding.prepare(rows, self._s.project, self._slivers(), self._shows)
         return begin + count < len(self.all_rows)
 
     def _asks_aside(self) -> bool:

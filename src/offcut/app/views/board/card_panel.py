@@ -286,6 +286,9 @@ class CardPanel(QWidget):
             if original.speed != 1:
                 facts.append(("Speed", f"{float(original.speed) * 100:.0f} %"))
             facts += [("", comment) for comment in original.comments[:3]]
+        shows = self._b.inside(row).line
+        if shows:
+            facts.append(("Shows", shows))
         inside = [m for m in source.markers if shot.start <= m.start < shot.end]
         if inside:
             facts.append(("Markers", ", ".join(m.name or "unnamed" for m in inside[:4])))

@@ -129,6 +129,7 @@ COLUMNS = (
            lambda r, b, s: Path(r.source.media.path).name if r.source else "", sort="film",
            at_first=False),
     Column("state", "State", 90, _state, sort="state"),
+    Column("shows", "Shows", 240, lambda r, b, s: b.inside(r).line, at_first=False),
 )  # fmt: skip
 
 

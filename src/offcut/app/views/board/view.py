@@ -42,7 +42,7 @@ class BoardView(ViewPage):
         self._settings = context.settings
         self._player = context.player
         self._large = context.large
-        self.shots = BoardShots(session, context.settings)
+        self.shots = BoardShots(session, context.settings, context.facts)
         self.shots.alive = self.isVisible
         self.actions_on = ShotActions(session, self.shots)
         self.pictures = ShotPictures(session)

@@ -160,7 +160,7 @@ class ContentsDrawer(QWidget):
         if not self.isVisible():
             return
         shot = self._s.shot_here()
-        facts = self._facts.of_shot(shot) if shot is not None else ()
+        facts = self._facts.of_shot(shot).facts if shot is not None else ()
         now = (shot, facts, self._s.in_hand, self._facts.looking)
         if now == self._shown:
             return
@@ -198,7 +198,7 @@ class ContentsDrawer(QWidget):
 
     def _choose_stills(self) -> None:
         source, shot = self._s.source, self._s.shot_here()
-        if source is None or shot is None or not self._facts.of_shot(shot):
+        if source is None or shot is None or not self._facts.of_shot(shot).facts:
             return
         if self._job is not None:
             self._job.stop.set()

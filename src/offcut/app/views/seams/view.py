@@ -81,7 +81,7 @@ class SeamsView(ViewPage):
         self.found_words = label(_FOUND_WORDS, "faint")
         self.found_words.setWordWrap(True)
         self.found_words.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.found_words.setFixedHeight(self.reasons.minimumHeight())
+        self.found_words.setMinimumHeight(38)
         middle.addWidget(self.found_words)
         self._settings = context.settings
         whole = QVBoxLayout(self)
@@ -114,12 +114,15 @@ class SeamsView(ViewPage):
     def _only_found(self) -> tuple[QWidget, ...]:
         return self.found_row, self.found_words
 
+    def _only_seams(self) -> tuple[QWidget, ...]:
+        return self.strip, self.seam_row, self.reasons
+
     def _turned(self, to_found: bool) -> None:
         """Show what is done with what was found, or with seams."""
         self._settings.setValue(FOUND, to_found)
         for part in self._only_found():
             part.setVisible(to_found)
-        for part in (self.seam_row, self.reasons):
+        for part in self._only_seams():
             part.setVisible(not to_found)
         self.facts.want("list", to_found)
 
@@ -186,7 +189,9 @@ class SeamsView(ViewPage):
         """Leave only the picture, or show everything."""
         self.notes.setVisible(not only and self._settings.value(EDGE_NOTES, False, bool) is True)
         found = self.left.shows_found
-        always: tuple[QWidget, ...] = (self.left, self.strip, self.drawers)
-        shown = (*always, *(self._only_found() if found else (self.seam_row, self.reasons)))
-        for part in shown:
+        for part in (
+            self.left,
+            self.drawers,
+            *(self._only_found() if found else self._only_seams()),
+        ):
             part.setVisible(not only)

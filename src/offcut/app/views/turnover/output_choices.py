@@ -32,6 +32,8 @@ _STILL_WORDS = {
     "middle": "middle frame",
     "last": "last frame",
     "sharpest": "sharpest frame",
+    "telling": "frame that tells most",
+    "faces": "frame with most of a face",
 }
 
 

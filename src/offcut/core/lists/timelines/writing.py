@@ -146,6 +146,7 @@ def clip_of(
         "mixed": event.mixed,
         "scene": event.scene,
         "original": _original(event),
+        **({"shows": dict(event.shows)} if event.shows else {}),
     }
     for marker in event.markers:
         inside = event.source_in + marker.start - event.start
