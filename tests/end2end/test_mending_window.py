@@ -26,6 +26,7 @@ from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.shell.main import settle
 from offcut.app.shell.window import Window
 from offcut.app.views.seams.difference import difference
+from offcut.app.views.seams.drawers import RANGES
 from offcut.app.views.seams.pair_view import Look
 from offcut.core.model.seam import Kind, Reason, Seam, Standing
 from offcut.core.model.source import Zone
@@ -221,7 +222,7 @@ def test_a_zone_is_hushed_listed_changed_and_taken_away(opened: Window, qtbot: Q
     mark(w, 60, 130)
     press(w, Qt.Key.Key_H)
     assert frames(w) == [40]
-    w.view("seams").drawers.open(2)
+    w.view("seams").drawers.open(RANGES)
     assert "hushed" in ranges.zones.item(0).text()
     ranges.zones.setCurrentRow(0)
     ranges.level.setValue(80)

@@ -52,6 +52,8 @@ def value_words(sort: Sort, value: str | float | int) -> str:
     """Return a value of a sort of facts as people name it: "pans right", "too dark", "2 faces"."""
     told = str(value)
     if sort is Sort.FACES:
+        if isinstance(value, str):
+            return value
         return many(int(value), "face") if value else "nobody"
     return _NAMES.get(sort, {}).get(told, told)
 
@@ -245,6 +247,8 @@ def _light(fact: Fact) -> str:
 
 
 def _faces(fact: Fact) -> str:
+    if isinstance(fact.value, str):
+        return f"faces {fact.value}"
     if not fact.value:
         return "no face"
     return f"{many(int(fact.value), 'face')}, {fact.figures.get('size', '')}"

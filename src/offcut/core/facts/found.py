@@ -10,6 +10,7 @@ from offcut.core.facts.fact import Fact, FactCertainty, Sort
 from offcut.core.facts.fact_words import value_words
 
 OVER_A_CUT = "speech over a cut"
+BOTH_SIDES = "on both sides of a cut"
 _HEADS = (
     ("Camera", (Sort.CAMERA, Sort.STEADINESS)),
     ("Light", (Sort.LIGHT,)),
@@ -28,7 +29,7 @@ _TOO = {"dark": "too dark", "burnt out": "burnt out"}
 _ORDER = (
     "pan right", "pan left", "tilt up", "tilt down", "zoom in", "zoom out", "roll right",
     "roll left", "whip", "travel", "still", "strong", "medium", "slight", "dark", "low", "bright",
-    "burnt out", "soft", *reversed(SIZES), "0", "speech", "perhaps speech", OVER_A_CUT, "silence",
+    "burnt out", "soft", *reversed(SIZES), BOTH_SIDES, "0", "speech", "perhaps speech", OVER_A_CUT, "silence",
     "black", "white", "bars", "tone", "leader", "slate", "still held",
 )  # fmt: skip
 _BESIDE = 0.5
@@ -60,7 +61,8 @@ def found_in(facts: Sequence[Fact], cuts: Iterable[int] = (), rate: float = 25.0
     ``cuts`` are the seams that count, by their frames: where speech runs over one is told too.
     """
     made = []
-    every = [*facts, *over_cuts(facts, cuts, rate)]
+    joins = sorted(cuts)
+    every = [*facts, *over_cuts(facts, joins, rate), *on_both_sides(facts, joins, rate)]
     for head, sorts in _HEADS:
         groups: dict[tuple[int, str], list[Fact]] = {}
         for fact in every:
@@ -74,7 +76,9 @@ def found_in(facts: Sequence[Fact], cuts: Iterable[int] = (), rate: float = 25.0
 
 def _group_of(fact: Fact) -> tuple[int, str]:
     told = str(fact.value)
-    if fact.sort is Sort.FACES:
+    if fact.sort is Sort.FACES and fact.value == BOTH_SIDES:
+        words = told
+    elif fact.sort is Sort.FACES:
         told = str(fact.figures.get("size", "")) if fact.value else "0"
         words = told if fact.value else "nobody"
     elif fact.sort is Sort.PART:
@@ -96,4 +100,25 @@ def over_cuts(facts: Sequence[Fact], cuts: Iterable[int], rate: float) -> list[F
         if at < len(spoken) and spoken[at].start < cut - 1:
             a, b = max(spoken[at].start, cut - beside), min(spoken[at].end, cut + beside)
             made.append(Fact(Sort.SOUND, OVER_A_CUT, a, b, FactCertainty.SURE, {"cut": float(cut)}))
+    return made
+
+
+def on_both_sides(facts: Sequence[Fact], cuts: Iterable[int], rate: float) -> list[Fact]:
+    """Return where as many faces, as large, are seen before and after a cut, as stretches about it.
+
+    So it is where a person goes on over a jump cut.
+    """
+    beside = max(1, round(_BESIDE * rate))
+    ends = {f.end: f for f in facts if f.sort is Sort.FACES and f.value}
+    starts = {f.start: f for f in facts if f.sort is Sort.FACES and f.value}
+    made = []
+    for cut in cuts:
+        before, after = ends.get(cut), starts.get(cut)
+        if before is None or after is None or before.value != after.value:
+            continue
+        if before.figures.get("size") == after.figures.get("size"):
+            a, b = max(before.start, cut - beside), min(after.end, cut + beside)
+            made.append(
+                Fact(Sort.FACES, BOTH_SIDES, a, b, FactCertainty.LIKELY, {"cut": float(cut)})
+            )
     return made

@@ -11,7 +11,7 @@ from offcut.core.facts.face_sizes import faces_of, size_of
 from offcut.core.facts.fact import FactCertainty, stretches, without_short
 from offcut.core.facts.heard import sound_of
 from offcut.core.facts.parts import parts_of, programme_of
-from offcut.core.measure.faces import Face, frames_to_look_at
+from offcut.core.measure.faces import Face, frames_for_faces
 from offcut.core.measure.ground import Ground, Grounds
 from offcut.core.measure.small_pictures import SmallPictures
 
@@ -112,8 +112,8 @@ def test_the_size_of_a_shot_follows_the_largest_face(height: float, size: str) -
 
 
 def test_few_frames_are_looked_at_for_faces() -> None:
-    assert frames_to_look_at([(0, 20), (20, 120)], RATE) == [10, 36, 70, 103]
-    assert len(frames_to_look_at([(0, 1500)], RATE)) == 40
+    assert frames_for_faces([(0, 20), (20, 120)], RATE) == [10, 36, 70, 103]
+    assert len(frames_for_faces([(0, 1500)], RATE)) == 40
 
 
 def test_short_stretches_go_to_the_longer_neighbour() -> None:

@@ -1,6 +1,8 @@
-"""The lanes under the skyline: light and colours, scenes, movement, loudness, on the same axis."""
+"""The lanes under the skyline: light and colours, movement, what is in shots, on the same axis."""
 
 from __future__ import annotations
+
+from collections.abc import Iterator
 
 import numpy as np
 import pyqtgraph as pg
@@ -9,13 +11,29 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from offcut.app.session.facts_in_hand import FactsInHand
+from offcut.app.shared.note_signs import draw_sign
 from offcut.app.shared.scene_bands import paint_band
 from offcut.app.theme import SMALL, WELL_FAINT, font
 from offcut.app.views.rhythm.chart_look import SCALE_WIDE, Chart, WellFrame
 from offcut.app.views.rhythm.study import Study
+from offcut.core.facts.fact import Fact, Sort
 
-NAMES = {"light": "light", "scenes": "scene", "movement": "move", "loudness": "loud"}
-_HIGH = {"light": 30, "scenes": 17, "movement": 27, "loudness": 27}
+NAMES = {
+    "light": "light", "scenes": "scene", "movement": "move", "loudness": "loud", "camera": "camera",
+    "faces": "faces", "speech": "speech",
+}  # fmt: skip
+_HIGH = {
+    "light": 30, "scenes": 17, "movement": 27, "loudness": 27, "camera": 21, "faces": 21,
+    "speech": 17,
+}  # fmt: skip
+_NOTES = {
+    "camera": (Sort.CAMERA, Sort.STEADINESS), "faces": (Sort.FACES,), "speech": (Sort.SOUND,),
+}  # fmt: skip
+_USUAL = {(Sort.CAMERA, "still"), (Sort.STEADINESS, "steady"), (Sort.STEADINESS, "slight"),
+          (Sort.FACES, 0), (Sort.SOUND, "silence")}  # fmt: skip
+_LEAST = 3.0
+"""Pixels that a sign takes at least."""
 _GAP = 4
 _FILL = 0xFF9C9C9C
 QUIET, LOUD = -50.0, -5.0
@@ -58,6 +76,53 @@ class _SceneBands(pg.GraphicsObject):
         painter.restore()
 
 
+class _Notes(pg.GraphicsObject):
+    """What is in the shots, in the signs of edge notes, one lane of it."""
+
+    def __init__(self, study: Study, facts: FactsInHand, lane: str) -> None:
+        super().__init__()
+        self._study, self._facts, self._lane = study, facts, lane
+        self.top = 0.0
+
+    def boundingRect(self) -> QRectF:
+        """Return what it covers."""
+        return QRectF(0, self.top, max(1.0, self._study.axis.whole), _HIGH[self._lane])
+
+    def paint(self, painter: QPainter, *_args: object) -> None:
+        """Draw the signs in pixels."""
+        to = painter.transform()
+        painter.save()
+        painter.resetTransform()
+        device = painter.device()
+        ratio = device.devicePixelRatio() if device is not None else 1.0
+        painter.scale(ratio, ratio)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        wide, high = painter.viewport().width(), _HIGH[self._lane]
+        for begin, end, fact in self.notes():
+            left = to.map(QPointF(begin, self.top)) / ratio
+            right = to.map(QPointF(end, self.top)) / ratio
+            if right.x() >= 0 and left.x() <= wide:
+                width = max(_LEAST, right.x() - left.x())
+                draw_sign(painter, fact, QRectF(left.x(), left.y(), width, high))
+        painter.restore()
+
+    def notes(self) -> Iterator[tuple[float, float, Fact]]:
+        """Yield what there is to draw as (from, to) on the axis, and the fact."""
+        axis, project = self._study.axis, self._study.project
+        for place, shot in enumerate(axis.shots):
+            if not project.holds(shot.source) or shot.end <= shot.start:
+                continue
+            inside = self._facts.of(project.source(shot.source)).get((shot.start, shot.end))
+            if inside is None:
+                continue
+            begin = float(axis.begins[place])
+            scale = float(axis.seconds[place]) / (shot.end - shot.start)
+            for fact in inside.facts:
+                if fact.sort in _NOTES[self._lane] and (fact.sort, fact.value) not in _USUAL:
+                    first, last = (begin + (f - shot.start) * scale for f in (fact.start, fact.end))
+                    yield first, last, fact
+
+
 class _Labels(QWidget):
     """The names of the lanes, each at the middle of its own."""
 
@@ -82,7 +147,7 @@ class LanesWell(WellFrame):
     wheeled = Signal(float, float)
     pushed = Signal(float)
 
-    def __init__(self, study: Study) -> None:
+    def __init__(self, study: Study, facts: FactsInHand) -> None:
         super().__init__()
         self._study = study
         self._shown = (0.0, 1.0)
@@ -90,7 +155,9 @@ class LanesWell(WellFrame):
         self.shown_lanes: list[str] = []
         self._tops: dict[str, int] = {}
         self._labels = _Labels()
-        self.chart = Chart("Light, scenes, movement and loudness along the film")
+        self.chart = Chart(
+            "Light, scenes, movement, loudness, camera, faces and speech along the film"
+        )
         self.chart.hideAxis("left")
         self.chart.hideAxis("bottom")
         self.chart.area.invertY(True)
@@ -104,6 +171,8 @@ class LanesWell(WellFrame):
             name: self.chart.add(pg.ImageItem(axisOrder="row-major"))
             for name in ("light", "movement", "loudness")
         }
+        self._notes = {lane: self.chart.add(_Notes(study, facts, lane)) for lane in _NOTES}
+        facts.known_changed.connect(self._facts_came)
         line = QHBoxLayout(self)
         line.setContentsMargins(8, 7, 16, 7)
         line.setSpacing(0)
@@ -116,11 +185,16 @@ class LanesWell(WellFrame):
             self._wanted = names
             self.refresh()
 
+    def _facts_came(self) -> None:
+        if self.isVisible() or self._study.alive():
+            self.refresh()
+
     def there(self) -> set[str]:
         """Return the lanes that there is something for."""
         whole, lanes = self._study.whole, self._study.whole.lanes
         known = any(scene in whole.scenes for scene, _, _ in self._study.axis.scenes)
         found = {"scenes"} if known else set()
+        found |= {lane for lane, notes in self._notes.items() if any(True for _ in notes.notes())}
         if lanes is not None:
             found |= {"light"} if lanes.seen else set()
             found |= {"movement"} if lanes.moves else set()
@@ -145,6 +219,11 @@ class LanesWell(WellFrame):
         self._bands.prepareGeometryChange()
         self._bands.top = float(self._tops.get("scenes", 0))
         self._bands.update()
+        for lane, notes in self._notes.items():
+            notes.setVisible(lane in self._tops)
+            notes.prepareGeometryChange()
+            notes.top = float(self._tops.get(lane, 0))
+            notes.update()
         for name, image in self._images.items():
             image.setVisible(name in self._tops)
         self.show_between(*self._shown)

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.session import Session
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, HEAD, SMALL, WELL, font, theme
@@ -16,15 +17,19 @@ from offcut.core.rhythm.comparing import seconds_words, share_words
 from offcut.core.rhythm.figures import share_longer_than
 from offcut.core.timecode import timecode_from_frame
 
-HIGH = 224
+HIGH = 242
 PICTURE = 132
 
 
 class ShotPane(QWidget):
     """Shows one shot. Attributes: ``place`` which it is, -1 for none."""
 
-    def __init__(self, session: Session, study: Study, pictures: ShotPictures) -> None:
+    def __init__(
+        self, session: Session, study: Study, pictures: ShotPictures, facts: FactsInHand
+    ) -> None:
         super().__init__()
+        self._facts = facts
+        facts.known_changed.connect(self.update)
         self._s = session
         self._study = study
         self._pictures = pictures
@@ -68,6 +73,18 @@ class ShotPane(QWidget):
             return name, length, "the only shot here"
         return name, length, share_words(share)
 
+    def _inside(self) -> str:
+        """Return what is in the shot, where it is known."""
+        axis = self._study.axis
+        if not 0 <= self.place < len(axis):
+            return ""
+        shot = axis.shots[self.place]
+        if not self._s.project.holds(shot.source):
+            return ""
+        inside = self._facts.of(self._s.project.source(shot.source))
+        found = inside.get((shot.start, shot.end))
+        return found.line if found is not None else ""
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -108,3 +125,8 @@ class ShotPane(QWidget):
         painter.setFont(font(SMALL))
         painter.setPen(theme().colour("faint"))
         painter.drawText(QRectF(16, y, self.width() - 32, 18), middle, told)
+        inside = self._inside()
+        if inside:
+            room = QRectF(16, y + 18, self.width() - 32, 18)
+            fitted = painter.fontMetrics().elidedText(inside, elide, int(room.width()))
+            painter.drawText(room, middle, fitted)

@@ -14,6 +14,7 @@ from offcut.app.session.jobs import Job
 from offcut.app.session.session import Session
 from offcut.app.views.rhythm.signals_work import SignalsWork
 from offcut.core.errands.study import studied
+from offcut.core.model.project import Project
 from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes, lanes_of
 from offcut.core.rhythm.lengths import ShotLengths, lengths_of_seconds
@@ -77,6 +78,11 @@ class Study(QObject):
         session.film_changed.connect(self._follow_film)
         session.marked_changed.connect(self._follow_marked)
         session.project_changed.connect(self._forget)
+
+    @property
+    def project(self) -> Project:
+        """The project whose films are studied."""
+        return self._s.project
 
     # what is studied
 

@@ -57,12 +57,12 @@ class RhythmView(ViewPage):
         self.pictures = ShotPictures(session)
         self.left = OfWhat(session, self.study, context.settings, table)
         self.skyline = Skyline(session, self.study)
-        self.lanes = LanesWell(self.study)
+        self.lanes = LanesWell(self.study, context.facts)
         self.spread, self.echo = SpreadChart(self.study), EchoChart(self.study)
         self.pulse = PulseChart(self.study)
         self.points = {n: PointsChart(self.study, n) for n in ("movement", "light")}
         self.figures = FiguresPanel(self.study)
-        self.shot = ShotPane(session, self.study, self.pictures)
+        self.shot = ShotPane(session, self.study, self.pictures, context.facts)
         self.keeping = Keeping(
             session, self.study, context.settings, self, lambda: self.skyline.picked_places
         )

@@ -58,21 +58,26 @@ def _found_commands(context: ViewContext, view: Callable[[], SeamsView]) -> list
     def chosen() -> bool:
         return act.any
 
+    def here(
+        name: str, words: str, keys: tuple[str, ...], run: Callable[[], object],
+        when: Callable[[], bool] | None = None,
+    ) -> Command:  # fmt: skip
+        return c(name, words, keys, "Found", run, True, when, "seams")
+
     return [
         c("found", "Found in the film, or the seams", ("Shift+U",), "View",
           lambda: view().turn_found()),
-        c("found-play", "Play these one after another", ("E",), "Found",
-          lambda: view().play_chosen()),
-        c("found-shots", "Make shots of them", ("T",), "Found", act.make_shots),
-        c("found-order", "Put them into a running order", ("W",), "Found", act.into_order),
-        c("found-aside", "Set them aside", ("Q",), "Found", act.set_aside),
-        c("found-markers", "Put markers over them", ("Y",), "Found", act.mark_all),
-        c("found-range", "Mark the range from the first to the last", (), "Found",
-          act.mark_range, True, chosen),
-        c("found-after", "To the next of its kind", ("Alt+Down",), "Found", partial(act.step, 1)),
-        c("found-before", "To the one before of its kind", ("Alt+Up",), "Found",
-          partial(act.step, -1)),
-        c("programme", "Mark the programme", ("Ctrl+U",), "Found", act.mark_programme),
-        c("programme-only", "Set aside what is no programme", ("Shift+Q",), "Found",
-          act.leave_programme),
+        here("found-play", "Play these one after another", ("Shift+L",),
+             lambda: view().play_chosen()),
+        here("found-shots", "Make shots of them", ("Shift+C",), act.make_shots),
+        here("found-order", "Put them into a running order", ("Shift+B",), act.into_order),
+        here("found-aside", "Set them aside", ("Shift+A",), act.set_aside),
+        here("found-markers", "Put markers over them", ("Shift+M",), act.mark_all),
+        here("found-range", "Mark the range from the first to the last", (), act.mark_range,
+             chosen),
+        here("found-after", "To the next of its kind", ("Alt+Down",), partial(act.step, 1)),
+        here("found-before", "To the one before of its kind", ("Alt+Up",), partial(act.step, -1)),
+        here("programme", "Mark the programme", ("Ctrl+U",), act.mark_programme),
+        here("programme-only", "Set aside what is no programme", ("Ctrl+Shift+U",),
+             act.leave_programme),
     ]  # fmt: skip

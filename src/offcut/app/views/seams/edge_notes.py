@@ -24,10 +24,10 @@ from PySide6.QtWidgets import QMenu, QToolButton, QToolTip, QWidget
 
 from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.session import Session
+from offcut.app.shared.note_signs import draw_sign
 from offcut.app.shared.ribbon.painting import SIDE
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
-from offcut.app.views.seams.note_signs import draw_sign
 from offcut.core.facts.fact import Fact, Sort
 from offcut.core.facts.fact_words import fact_words
 

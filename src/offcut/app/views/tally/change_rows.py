@@ -26,7 +26,8 @@ from PySide6.QtWidgets import (
 
 from offcut.app.shared.shot_pictures import ShotPictures, Wanted
 from offcut.app.theme import BODY, SMALL, WAX, WELL, font, theme
-from offcut.app.views.tally.paired import Paired
+from offcut.app.theme.parts import plain
+from offcut.app.views.tally.paired import Paired, RowTold
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
 from offcut.core.tally.versions.changes import Change, What
@@ -61,6 +62,8 @@ class ChangeModel(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             told = self._tally.told(change)
             return ", ".join(w for w in (told.title, told.words, told.why) if w)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return plain(_inside(self._tally, self._tally.told(change)))
         return change if role == Qt.ItemDataRole.UserRole else None
 
 
@@ -107,13 +110,19 @@ class _RowLook(QStyledItemDelegate):
         painter.drawText(QPointF(x, rect.top() + 38), told.timecode)
         painter.setFont(font(SMALL))
         whole = rect.right() - 12 - room.left()
-        words = painter.fontMetrics().elidedText(told.words, elide, int(whole))
+        inside = _inside(self._tally, told)
+        both = "; ".join(w for w in (told.words, inside) if w)
+        words = painter.fontMetrics().elidedText(both, elide, int(whole))
         painter.drawText(QPointF(room.left(), rect.top() + 68), words)
         if told.why:
             painter.setPen(t.colour("warn" if told.warned else "faint"))
             why = painter.fontMetrics().elidedText(told.why, elide, int(wide))
             painter.drawText(QPointF(x, rect.top() + 53), why)
         painter.restore()
+
+
+def _inside(tally: Paired, told: RowTold) -> str:
+    return tally.shows(told.source, told.frame) if told.source is not None else ""
 
 
 def draw_sign(painter: QPainter, at: QPointF, change: Change) -> None:

@@ -39,7 +39,8 @@ class Paired(QObject):
     Attributes: ``rows`` what is worth a look, most doubtful first; ``row`` which of them is looked
     at; ``busy`` True while they are worked out, ``share`` how far that is; ``trouble`` a sentence
     where they cannot be; ``names`` what the two sides are called; ``alive`` tells whether anybody
-    looks; ``as_they_run`` True where the rows lie as the film runs, all of them.
+    looks; ``as_they_run`` True where the rows lie as the film runs, all of them; ``shows`` tells
+    what is in the shot that holds a frame of a film, in a line, empty where it is not known.
     """
 
     changed = Signal()
@@ -50,6 +51,7 @@ class Paired(QObject):
         super().__init__()
         self._s = session
         self.alive: Callable[[], bool] = lambda: True
+        self.shows: Callable[[Source | None, int], str] = lambda _source, _frame: ""
         self.rows: list[Change] = []
         self.row = -1
         self.busy = self.as_they_run = False

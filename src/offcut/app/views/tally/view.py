@@ -12,6 +12,8 @@ from offcut.app.views.tally.originals_page import OriginalsPage
 from offcut.app.views.tally.tally_page import SectionChoice, TallyPage
 from offcut.app.views.tally.two_lists_page import TwoListsPage
 from offcut.app.views.tally.versions_page import VersionsPage
+from offcut.core.model.shots import shot_at, shots_of
+from offcut.core.model.source import Source
 
 
 class TallyView(ViewPage):
@@ -22,6 +24,7 @@ class TallyView(ViewPage):
     def __init__(self, context: ViewContext, table: Actions) -> None:
         super().__init__()
         self._settings = context.settings
+        self._facts = context.facts
         self.pictures = ShotPictures(context.session)
         self.lists = ListsPage(context, table, self.pictures)
         self.versions = VersionsPage(context, table, self.pictures)
@@ -44,7 +47,15 @@ class TallyView(ViewPage):
         for page in self.pages.values():
             self._stack.addWidget(page)
             page.menu_wanted.connect(self.menu_wanted)
+            page.tally.shows = self._shows
+            context.facts.known_changed.connect(page.rows.viewport().update)
         self.open_page(str(context.settings.value("tally-page", "versions")))
+
+    def _shows(self, source: Source | None, frame: int) -> str:
+        """Return what is known to be in the shot that holds a frame."""
+        if source is None:
+            return ""
+        return self._facts.in_shot(source, shot_at(shots_of(source), frame)).line
 
     @property
     def page(self) -> TallyPage:
