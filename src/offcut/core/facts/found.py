@@ -29,8 +29,8 @@ _TOO = {"dark": "too dark", "burnt out": "burnt out"}
 _ORDER = (
     "pan right", "pan left", "tilt up", "tilt down", "zoom in", "zoom out", "roll right",
     "roll left", "whip", "travel", "still", "strong", "medium", "slight", "dark", "low", "bright",
-    "burnt out", "soft", *reversed(SIZES), BOTH_SIDES, "0", "speech", "perhaps speech", OVER_A_CUT, "silence",
-    "black", "white", "bars", "tone", "leader", "slate", "still held",
+    "burnt out", "soft", *reversed(SIZES), BOTH_SIDES, "0", "speech", "perhaps speech", OVER_A_CUT,
+    "silence", "black", "white", "bars", "tone", "leader", "slate", "still held",
 )  # fmt: skip
 _BESIDE = 0.5
 """Seconds before and after a cut that speech runs over."""

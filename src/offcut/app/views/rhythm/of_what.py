@@ -42,6 +42,9 @@ SHOWN = {
     "scenes": "Scenes",
     "movement": "Movement",
     "loudness": "Loudness",
+    "camera": "Camera moves",
+    "faces": "Faces",
+    "speech": "Speech",
 }
 
 
