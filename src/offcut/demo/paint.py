@@ -301,9 +301,51 @@ def figure(
     painter.drawRect(QRectF(x + tall * 0.02, foot - tall * 0.26, tall * 0.07, tall * 0.26))
     painter.setBrush(QColor(skin))
     painter.drawEllipse(QPointF(x, foot - tall * 0.88), head, head * 1.15)
+    if head > 12:
+        features(painter, QPointF(x, foot - tall * 0.88), head, QColor(skin))
     painter.setBrush(QColor(coat).darker(150))
     painter.drawRect(QRectF(x - head * 1.4, foot - tall * 0.94, head * 2.8, head * 0.35))
     painter.drawRect(QRectF(x - head, foot - tall * 1.0, head * 2, head * 0.95))
+
+
+def features(painter: QPainter, middle: QPointF, head: float, skin: QColor) -> None:
+    """The face of a head that is near enough to have one."""
+    x, y = middle.x(), middle.y()
+    painter.save()
+    painter.setPen(Qt.PenStyle.NoPen)
+    round_ = QRadialGradient(QPointF(x - head * 0.2, y - head * 0.1), head * 1.3)
+    round_.setColorAt(0, skin.lighter(128))
+    round_.setColorAt(0.55, skin.lighter(108))
+    round_.setColorAt(1, skin.darker(155))
+    painter.setBrush(QBrush(round_))
+    painter.drawEllipse(middle, head, head * 1.15)
+    shade = skin.darker(150)
+    soft = QColor(shade)
+    soft.setAlpha(120)
+    for side in (-1, 1):
+        eye = x + side * head * 0.37
+        painter.setBrush(soft)
+        painter.drawEllipse(QPointF(eye, y - head * 0.02), head * 0.28, head * 0.2)
+        painter.setBrush(QColor("#e9ddcb"))
+        painter.drawEllipse(QPointF(eye, y), head * 0.16, head * 0.08)
+        painter.setBrush(QColor("#241b17"))
+        painter.drawEllipse(QPointF(eye, y), head * 0.08, head * 0.09)
+        painter.drawRect(QRectF(eye - head * 0.17, y - head * 0.1, head * 0.34, head * 0.035))
+        painter.setBrush(shade.darker(130))
+        painter.drawRoundedRect(
+            QRectF(eye - head * 0.22, y - head * 0.27, head * 0.44, head * 0.07), 2, 2
+        )
+    painter.setBrush(soft)
+    painter.drawEllipse(QPointF(x + head * 0.04, y + head * 0.33), head * 0.16, head * 0.12)
+    painter.setBrush(shade)
+    painter.drawEllipse(QPointF(x, y + head * 0.41), head * 0.14, head * 0.05)
+    painter.setBrush(QColor("#9a5248"))
+    painter.drawEllipse(QPointF(x, y + head * 0.68), head * 0.27, head * 0.09)
+    painter.setBrush(QColor("#5d2a25"))
+    painter.drawRect(QRectF(x - head * 0.25, y + head * 0.665, head * 0.5, head * 0.03))
+    painter.setBrush(soft)
+    painter.drawEllipse(QPointF(x, y + head * 0.86), head * 0.2, head * 0.05)
+    painter.restore()
 
 
 def water(

@@ -34,6 +34,9 @@ from offcut.demo.paint import HIGH, WIDE, Layer, sheet
 from offcut.demo.script import RATE, TAKES, TITLE, Take, joins, length
 
 SIZE = (960, 540)
+SPOKEN = Path(__file__).with_name("announcement.flac")
+SPOKEN_AT = 41.0
+"""Seconds at which somebody speaks."""
 _Picture = NDArray[np.float32]
 
 
@@ -214,6 +217,18 @@ def pictures() -> Iterator[_Picture]:
         stages[i] = stage.__class__.__new__(Stage)
 
 
+def announcement(rate: int) -> NDArray[np.float32]:
+    """Return what the conductor says over the bridge, -1 to 1, as it sounds in a car.
+
+    The line was read by the speech synthesis of a Linux system (espeak-ng), in no person's voice.
+    """
+    with av.open(str(SPOKEN)) as file:
+        to = av.AudioResampler("fltp", "mono", rate)
+        parts = [p.to_ndarray()[0] for f in file.decode(audio=0) for p in to.resample(f)]
+        parts += [p.to_ndarray()[0] for p in to.resample(None)]
+    return np.concatenate(parts).astype(np.float32)
+
+
 def sound(frames: int, rate: int = 48000) -> NDArray[np.float32]:
     """Return the sound: sea, the motor's hum rising and falling, a bell now and then."""
     n = frames * rate // RATE
@@ -230,6 +245,9 @@ def sound(frames: int, rate: int = 48000) -> NDArray[np.float32]:
         since = np.maximum(time - ring, 0)
         out += (time > ring) * 0.07 * np.exp(-2.4 * since) * np.sin(2 * np.pi * 1320 * since)
         out += (time > ring) * 0.04 * np.exp(-3.1 * since) * np.sin(2 * np.pi * 2113 * since)
+    words = announcement(rate)
+    at = round(SPOKEN_AT * rate)
+    out[at : at + len(words)] += 0.5 * words[: max(0, n - at)]
     edge = np.minimum(1, np.minimum(time, time[-1] - time) / 0.8)
     return np.asarray(out * edge, np.float32)
 

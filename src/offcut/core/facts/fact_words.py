@@ -86,6 +86,8 @@ def shot_words(facts: Sequence[Fact]) -> str:
     What is as usual is left out: a steady camera, usual light, a sharp picture, nobody, no sound.
     """
     told = []
+    whole = max((f.end for f in facts), default=0) - min((f.start for f in facts), default=0)
+    facts = [f for f in facts if not _is_little(f, whole)]
     for sort in (Sort.PART, Sort.CAMERA, Sort.STEADINESS, Sort.LIGHT, Sort.FOCUS, Sort.FACES,
                  Sort.SOUND, Sort.TEXT):  # fmt: skip
         mine = [f for f in facts if f.sort is sort and (sort, f.value) not in _USUAL]
@@ -97,9 +99,17 @@ def shot_words(facts: Sequence[Fact]) -> str:
     return "; ".join(told)
 
 
+def _is_little(fact: Fact, whole: int) -> bool:
+    """Tell whether a fact says too little to stand for a shot of so many frames."""
+    if fact.sort is Sort.TEXT:
+        return fact.certainty is FactCertainty.PERHAPS
+    return fact.sort is Sort.PART and 2 * fact.length < whole
+
+
 def find_words(facts: Sequence[Fact]) -> str:
     """Return the words by which a shot is found: what is in it, and that nobody is or talks."""
-    told = [_found_by(f) for f in facts]
+    whole = max((f.end for f in facts), default=0) - min((f.start for f in facts), default=0)
+    told = [_found_by(f) for f in facts if not _is_little(f, whole)]
     if any(f.sort is Sort.FACES for f in facts) and not any(
         f.sort is Sort.FACES and f.value for f in facts
     ):
@@ -149,9 +159,8 @@ def _then(words: Iterable[str]) -> str:
     for word in words:
         if not told or told[-1] != word:
             told.append(word)
-    if len(told) > _MOST_THEN:
-        told = [*told[:_MOST_THEN], "and so on"]
-    return ", then ".join(told)
+    more = " and so on" if len(told) > _MOST_THEN else ""
+    return ", then ".join(told[:_MOST_THEN]) + more
 
 
 _MOST_THEN = 4

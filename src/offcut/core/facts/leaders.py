@@ -37,7 +37,11 @@ def leader_in(grounds: Grounds, rate: float) -> NDArray[np.bool_]:
         for beat in {second, 24}:
             beats = _on_the_beat(jumps, beat)
             if beats is not None:
-                made[max(a, a + beats[0] - beat) : min(b, a + beats[1] + beat)] = True
+                first, last = beats[0] - beat, beats[1] + beat
+                # what is left of less than half a second at either end belongs to it
+                first = 0 if first < beat // 2 else first
+                last = b - a if last > b - a - beat // 2 else last
+                made[a + first : a + last] = True
                 break
     return made
 
