@@ -11,9 +11,11 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from calls import called
+from offcut.app.sheets.grades_sheet import GradesSheet
 from offcut.app.shell.window import Window
 from offcut.app.views.seams.drawers import CONTENTS
 from offcut.core.facts.fact import Fact, Sort
+from offcut.core.facts.grades import USUAL, grades_in_force
 from offcut.core.facts.query import query_of
 from offcut.core.store.library import Library
 
@@ -130,3 +132,20 @@ def test_it_goes_along_in_lists_and_into_the_library(four_shots: Path, tmp_path:
         word = rows[0]["colour"].split(",")[0]
         assert library.find(query_of(f"shows:{word}")).shots
         assert not library.find(query_of("shows:countdown")).shots
+
+
+def test_other_limits_grade_the_film_anew(looked: Window, qtbot: QtBot) -> None:
+    looked.open_grades()
+    sheet = looked.findChildren(GradesSheet)[-1]
+    assert not any(f.value == "bright" for f in looked.facts.facts)
+    with qtbot.waitSignal(looked.facts.came, timeout=60_000):
+        sheet.fields["bright"].setValue(-0.9)
+    assert any(f.value == "bright" for f in looked.facts.facts)
+    sheet.fields["bright"].setValue(-3.0)
+    assert "must rise" in sheet.trouble.text()
+    assert grades_in_force().bright == -0.9
+    with qtbot.waitSignal(looked.facts.came, timeout=60_000):
+        sheet.usual.click()
+    assert sheet.trouble.text() == ""
+    assert grades_in_force() == USUAL
+    sheet.accept()

@@ -94,6 +94,13 @@ class FactsInHand(QObject):
             self.chosen = chosen
             self.chosen_changed.emit()
 
+    def grade_anew(self) -> None:
+        """Tell everything anew: the limits of grades are others."""
+        self._asked = ()
+        self._known.clear()
+        self.known_changed.emit()
+        self._look()
+
     def _key_now(self) -> Key:
         source = self._s.source
         if source is None:

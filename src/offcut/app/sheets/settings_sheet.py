@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QSettings, Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -33,7 +33,9 @@ _KEPT = ("signals-bytes", "thumbnails-bytes", "proxies-bytes")
 
 
 class SettingsSheet(QDialog):
-    """One page. ``changed`` is called after each change."""
+    """One page. ``changed`` is called after each change; ``grades_wanted`` asks for their sheet."""
+
+    grades_wanted = Signal()
 
     def __init__(
         self,
@@ -82,11 +84,14 @@ class SettingsSheet(QDialog):
         self.empty = QPushButton("Empty what is kept on disk")
         self.empty.setToolTip("Nothing is lost: it is made again when it is wanted")
         self.empty.clicked.connect(self._empty)
+        self.grades = QPushButton("What counts as shaky, dark, soft…")
+        self.grades.clicked.connect(self.grades_wanted)
         done = QPushButton("Done")
         done.setDefault(True)
         done.clicked.connect(self.accept)
         foot = QHBoxLayout()
         foot.addWidget(self.empty)
+        foot.addWidget(self.grades)
         foot.addStretch()
         foot.addWidget(done)
         box = QVBoxLayout(self)

@@ -44,6 +44,7 @@ from offcut.app.shared.player import Player
 from offcut.app.shared.ribbon.ribbon import Ribbon
 from offcut.app.shared.ribbon.slim import SlimRibbon
 from offcut.app.sheets.framing_sheet import FramingSheet
+from offcut.app.sheets.grades_sheet import GradesSheet
 from offcut.app.sheets.key_sheet import KeySheet
 from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.sheets.settings_sheet import SettingsSheet
@@ -444,7 +445,15 @@ class Window(QMainWindow):
 
     def open_settings(self) -> None:
         """Show the settings."""
-        SettingsSheet(self.limits, self.settings, self.session, self._take_limits, self).show()
+        sheet = SettingsSheet(self.limits, self.settings, self.session, self._take_limits, self)
+        sheet.grades_wanted.connect(self.open_grades)
+        sheet.show()
+
+    def open_grades(self) -> None:
+        """Show what counts as shaky, dark and soft."""
+        sheet = GradesSheet(self)
+        sheet.changed.connect(self.facts.grade_anew)
+        sheet.show()
 
     def open_framing(self) -> None:
         """Show the framing."""

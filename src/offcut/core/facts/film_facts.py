@@ -15,6 +15,7 @@ from offcut.core.facts.colouring import colour_of
 from offcut.core.facts.face_sizes import faces_of
 from offcut.core.facts.fact import SORTS, Fact, FactCertainty, Figure, Sort
 from offcut.core.facts.focus import focus_of
+from offcut.core.facts.grades import grades_in_force
 from offcut.core.facts.heard import sound_of
 from offcut.core.facts.kept_facts import Bounds, KeptFacts
 from offcut.core.facts.leaders import leader_in
@@ -110,9 +111,13 @@ def _by_camera(source: Source, bounds: list[Bounds]) -> _Told:
     if not bounds:
         return
     path, rate = kept_path(source), float(source.media.rate)
+    limits = grades_in_force().steadiness
     for a, b in bounds:
         shot = path.within(a, b)
-        yield (a, b), [f.moved(a) for f in (*camera_of(shot, rate), *steadiness_of(shot, rate))]
+        yield (
+            (a, b),
+            [f.moved(a) for f in (*camera_of(shot, rate), *steadiness_of(shot, rate, limits))],
+        )
 
 
 def _by_light(source: Source, bounds: list[Bounds]) -> _Told:
@@ -120,9 +125,11 @@ def _by_light(source: Source, bounds: list[Bounds]) -> _Told:
         return
     lights, rate = kept_light(source.media, 0, source.media.frames, crop_of(source)), _rate(source)
     looked = kept_lettering(source.media, crop_of(source))
+    grades = grades_in_force()
     for (a, b), here in _each(looked, bounds):
         shot = Lights(lights.rows[a:b], lights.known[a:b])
-        found = [*light_of(shot, rate), *focus_of(shot, rate), *colour_of(shot)]
+        light = light_of(shot, rate, grades.light, grades.burnt / 100)
+        found = [*light, *focus_of(shot, rate, grades.soft), *colour_of(shot)]
         yield (a, b), [_with_looked(f.moved(a), here, a, b) for f in found]
 
 

@@ -12,12 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches, without_short
+from offcut.core.facts.grades import USUAL
 from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
 SHARP, SOFT = "sharp", "soft"
-LIMIT = 0.11
-"""Under this share of fine detail a picture is soft."""
 _PLAIN = 3.0
 """Grey levels of coarse detail under which nothing is told: there is nothing to be sharp."""
 _ROUGH = 14.0
@@ -31,11 +30,11 @@ def sharpness_of(lights: Lights) -> tuple[NDArray[np.float64], NDArray[np.bool_]
         lights.of(f"detail_{size}").astype(np.float64) ** 2 for size in (1, 2, 4, 8)
     )
     share = np.maximum(two - one, 0) / np.maximum(eight - four, 0.05 * eight + 1e-6)
-    share = np.where(one > _ROUGH**2, np.maximum(share, 3 * LIMIT), share)
+    share = np.where(one > _ROUGH**2, np.maximum(share, 3 * USUAL.soft), share)
     return np.minimum(share, 10), eight > _PLAIN**2
 
 
-def focus_of(lights: Lights, rate: float, limit: float = LIMIT) -> list[Fact]:
+def focus_of(lights: Lights, rate: float, limit: float = USUAL.soft) -> list[Fact]:
     """Return where one shot is sharp and soft, frames from its first on."""
     n = len(lights.rows)
     share, told = sharpness_of(lights)

@@ -1,7 +1,7 @@
 """Facts kept on disk, shot by shot: what was told once is told at once wherever it is asked for.
 
 They lie beside the film's kept signals, and go with them. A shot that has other ends now is another
-one; rules that changed have another number.
+one; rules that changed have another number, limits of grades that are not the usual ones a key.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from offcut.core.facts.fact import Fact, FactCertainty, Sort
+from offcut.core.facts.grades import grades_in_force
 from offcut.core.files import sealed, unsealed, write_whole
 from offcut.core.measure.kept_signals import KeptSignals
 from offcut.core.measure.small_pictures import crop_of
@@ -30,7 +31,9 @@ class KeptFacts:
     """What is kept of one film as it is framed, by group ("camera", "light", ...) and shot."""
 
     def __init__(self, source: Source) -> None:
-        self._file = KeptSignals(source.media, crop_of(source)).folder / f"facts-{RULES}.json"
+        key = grades_in_force().key
+        name = f"facts-{RULES}{'-' if key else ''}{key}.json"
+        self._file = KeptSignals(source.media, crop_of(source)).folder / name
         self._held = _read(self._file)
         self._new = False
 

@@ -6,14 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from offcut.core.facts.fact import Fact, FactCertainty, Figure, Sort, stretches, without_short
+from offcut.core.facts.grades import USUAL
 from offcut.core.facts.smoothing import median_of
 from offcut.core.measure.light import Lights
 
 GRADES = ("dark", "low", "normal", "bright", "burnt out")
-LIMITS = (-2.5, -1.0, 1.0)
-"""Stops about 18 % grey."""
-BURNT = 0.25
-"""The share of clipped tones from which a picture is burnt out."""
 _GREY = 18.0
 _NIGHT, _BLACKS, _LAMPS, _DAY = -2.0, 0.15, 0.15, -0.8
 _LEAST = 0.5
@@ -27,9 +24,16 @@ def stops_of(lights: Lights) -> NDArray[np.float64]:
 
 
 def light_of(
-    lights: Lights, rate: float, limits: tuple[float, ...] = LIMITS, burnt: float = BURNT
+    lights: Lights,
+    rate: float,
+    limits: tuple[float, ...] = USUAL.light,
+    burnt: float = USUAL.burnt / 100,
 ) -> list[Fact]:
-    """Return how light one shot is, frames from its first on."""
+    """Return how light one shot is, frames from its first on.
+
+    ``limits`` are stops about 18 % grey, ``burnt`` is the share of clipped tones from which a
+    picture is burnt out.
+    """
     n = len(lights.rows)
     if lights.known.sum() < max(1, 0.5 * n):
         return []

@@ -6,17 +6,22 @@ import numpy as np
 
 from offcut.core.facts.camera_path import PAN, TILT, CameraPath, Floats
 from offcut.core.facts.fact import Fact, FactCertainty, Sort, stretches, without_short
+from offcut.core.facts.grades import USUAL
 from offcut.core.facts.smoothing import mean_of
 
 GRADES = ("steady", "slight", "medium", "strong")
-LIMITS = (0.001, 0.0035, 0.011)
-"""Picture widths: under the first it is steady, from the last on it shakes strongly."""
 _LEAST = 1.5
 """Seconds that a grade inside a shot lasts at least."""
 
 
-def steadiness_of(path: CameraPath, rate: float, limits: tuple[float, ...] = LIMITS) -> list[Fact]:
-    """Return how steady one shot is held, frames from its first on."""
+def steadiness_of(
+    path: CameraPath, rate: float, limits: tuple[float, ...] = USUAL.steadiness
+) -> list[Fact]:
+    """Return how steady one shot is held, frames from its first on.
+
+    ``limits`` are picture widths: under the first it is steady, from the last on it shakes
+    strongly.
+    """
     n = len(path)
     known = path.known
     if n < max(5, rate / 3) or known.sum() < 0.6 * n:
