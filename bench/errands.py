@@ -543,6 +543,61 @@ def errand_h() -> Figures:
     return {**{f"{k}, pictures s": round(v, 2) for k, v in seen.items()}, **figures}
 
 
+def errand_i() -> Figures:
+    """What is in a film of six minutes: looked for, listed, chosen, played, made shots, marked."""
+    film = films.beginning(films.half_an_hour(HOME), HOME / "six-minutes.mp4", 360)
+    hand = Hand()
+    hand.window.files.open_anything([film.path])
+    hand.until(lambda: hand.session.project.sources, "open")
+    hand.found()
+    hand.quiet()
+    view, facts = hand.window.view("seams"), hand.window.facts
+    hand.press("U", "Shift+U")
+    looked = hand.until(lambda: facts.facts, "facts", 1800)
+    hand.quiet(600)
+    hand.picture(work_folder() / "found.png")
+    listed = view.found.found
+    assert listed
+    list_ = view.found.list
+    item = next(i for i in map(list_.item, range(list_.count())) if i.text() == listed[0].words)
+    item.setSelected(True)
+    hand.turn(0.2)
+    assert len(facts.chosen) == len(listed[0].facts)
+    stretches = {(f.start, f.end) for f in facts.chosen}
+    before = len(hand.session.shots)
+    hand.press("Shift+C")
+    made = {(s.start, s.end) for s in hand.session.shots}
+    edges = {e for s in hand.session.shots for e in (s.start, s.end)}
+    assert all(a in edges and b in edges for a, b in stretches)
+    hand.press("Ctrl+Z")
+    hand.until(lambda: len(hand.session.shots) == before, "undone")
+    anew = hand.until(lambda: facts.facts and not facts.looking, "facts again", 120)
+    hand.quiet(120)
+    facts.choose(listed[0].facts)
+    hand.press("Shift+M")
+    assert len(hand.session.source.markers) == len(listed[0].facts)
+    hand.press("Shift+B")
+    assert len(hand.session.order.uses) == len(listed[0].facts)
+    hand.press("Shift+L")
+    hand.until(lambda: view.playing.player.count > 20, "playing", 30)
+    hand.picture(work_folder() / "playing.png")
+    hand.press("Esc")
+    hand.until(lambda: not view.playing.player.playing, "stopped", 10)
+    hand.press("Ctrl+3")
+    board = hand.window.view("board")
+    hand.turn(0.3)
+    hand.quiet()
+    board.find_field.setText("shows:shaky")
+    found = hand.until(lambda: board.shots.query and len(board.shots.rows) >= 0, "found", 10)
+    hand.picture(work_folder() / "board.png")
+    figures = hand.figures()
+    hand.close()
+    return {
+        "things found": len(listed), "shots made": len(made) - before, "looked in": f"{looked:.1f} s",
+        "told anew in": f"{anew:.2f} s", "found in": f"{found:.2f} s", **figures,
+    }  # fmt: skip
+
+
 def _in_sight(hand: Hand) -> bool:
     """Tell whether the pair has its pictures, and the rows of the list in sight and the strip."""
     large, small = hand.window.large, hand.window.small
@@ -611,7 +666,7 @@ def _apart(name: str, *words: object) -> str:
 
 ERRANDS: dict[str, Callable[[], Figures]] = {
     "speed": errand_speed, "a": errand_a, "b": errand_b, "c": errand_c, "d": errand_d,
-    "e": errand_e, "f": errand_f, "g": errand_g, "h": errand_h, "roll": errand_roll,
+    "e": errand_e, "f": errand_f, "g": errand_g, "h": errand_h, "i": errand_i, "roll": errand_roll,
 }  # fmt: skip
 PARTS = {"a_first": a_first}
 

@@ -14,6 +14,7 @@ import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFont
 
 from films import Shelf
 
@@ -367,7 +368,45 @@ def write(path: Path, pictures: Iterable[Any], sound: NDArray[np.float64] | None
             out.mux(track.encode())
 
 
+_LINES = (
+    "Port Ansel 1962", "LINE 7 AT FIRST LIGHT", "Keeper of the lighthouse", "Part two: the bridge",
+    "music by the harbour band", "0:37:12:04", "THE END", "Montag, 4. April", "Le port, à l'aube",
+)  # fmt: skip
+
+
+def text_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film over which a line of letters stands, or none."""
+    place = Set(rng, shelf)
+    fonts = sorted((Path(__file__).parents[1] / "src" / "offcut" / "fonts").glob("*.ttf"))
+    n = int(rng.integers(60, 260))
+    lettered = rng.random() < 0.6
+    sheet = Image.new("RGBA", SIZE, (0, 0, 0, 0))
+    if lettered:
+        high = rng.uniform(0.04, 0.11) * SIZE[1]
+        font = ImageFont.truetype(str(fonts[int(rng.integers(len(fonts)))]), round(high))
+        words = str(rng.choice(_LINES))
+        wide = font.getlength(words)
+        x = rng.uniform(0.04 * SIZE[0], max(0.05 * SIZE[0], 0.96 * SIZE[0] - wide))
+        y = rng.choice([0.08, 0.45, 0.82]) * SIZE[1] + rng.uniform(-10, 10)
+        light = rng.random() < 0.75
+        ink, edge = ((245, 240, 220, 255), (0, 0, 0, 170)) if light else ((20, 18, 16, 255), None)
+        draw = ImageDraw.Draw(sheet)
+        draw.text((x, y), words, ink, font, stroke_width=2 if edge else 0, stroke_fill=edge)
+    laid = np.asarray(sheet, np.float32)
+    share = laid[..., 3:] / 255
+
+    def pictures() -> Iterable[Picture]:
+        for t in range(n):
+            p = place.view(0.0006 * t, 0, 1, 0)
+            yield p * (1 - share) + laid[..., :3] * share
+
+    grain = rng.choice([0.0, 2.0, 5.0])
+    write(path, (filmed(rng, p, grain, 1.0) for p in pictures()))
+    return Known([("text", "text", 0, n, 0.0)] if lettered else [])
+
+
 SORTS = {
+    "text": text_film,
     "camera": camera_film,
     "steadiness": steady_film,
     "light": light_film,

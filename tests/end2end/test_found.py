@@ -11,13 +11,16 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from calls import called
+from films import encode, scene
 from offcut.app.sheets.grades_sheet import GradesSheet
 from offcut.app.shell.window import Window
 from offcut.app.views.seams.drawers import CONTENTS
 from offcut.core.facts.fact import Fact, Sort
 from offcut.core.facts.grades import USUAL, grades_in_force
 from offcut.core.facts.query import query_of
+from offcut.core.model.shots import shots_of
 from offcut.core.store.library import Library
+from windows import found
 
 _FOUND = Qt.ItemDataRole.UserRole
 
@@ -149,3 +152,32 @@ def test_other_limits_grade_the_film_anew(looked: Window, qtbot: QtBot) -> None:
     assert sheet.trouble.text() == ""
     assert grades_in_force() == USUAL
     sheet.accept()
+
+
+def test_the_chosen_films_are_looked_through_without_being_in_hand(
+    opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """What is found of them is in the search and, for a saved project, in the library."""
+    other = encode(tmp_path / "other.mp4", (p for s in (5, 6) for p in scene(s, 30)))
+    opened.dialogs.open_paths([other])
+    found(opened, qtbot)
+    session = opened.session
+    opened.files.save(str(tmp_path / "two.offcut"))
+    qtbot.waitUntil(lambda: session.file is not None, timeout=20_000)
+    session.choose([s.id for s in session.project.sources])
+    said: list[str] = []
+    session.said.connect(said.append)
+    opened.actions_by_id["look-films"].trigger()
+    qtbot.waitUntil(lambda: "Looked what is in other.mp4" in said, timeout=60_000)
+    for source in session.project.sources:
+        assert all(opened.facts.in_shot(source, shot).sought for shot in shots_of(source))
+    colour = next(
+        f.value for f in opened.facts.in_shot(source, shots_of(source)[0]).facts
+        if f.sort is Sort.COLOUR
+    )  # fmt: skip
+
+    def known() -> bool:
+        with Library() as library:
+            return bool(library.find(query_of(f"shows:{colour} film:other")).shots)
+
+    qtbot.waitUntil(known, timeout=20_000)

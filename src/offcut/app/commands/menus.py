@@ -35,7 +35,7 @@ MENUS: dict[str, Menu] = {
         "nearer", "farther", "whole", "full", "framing",
     ),
     "film": (
-        "find-chosen", "make-proxies", "take-off", None,
+        "find-chosen", "look-films", "make-proxies", "take-off", None,
         "framing", "same-for-all", "find-films", None,
         "view-seams", "view-board", "view-rhythm", "view-tally", "view-turnover", None,
         "choose-all", "take-films-out",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
@@ -30,12 +31,14 @@ class FactsInHand(QObject):
 
     Nothing is looked for until `want` says so; what was found before is read where it is asked for.
     Attributes: ``chosen`` facts of the film in hand. Signals: ``came`` when there are other facts
-    of the film in hand; ``known_changed`` of any film; ``chosen_changed``.
+    of the film in hand; ``known_changed`` of any film; ``chosen_changed``; ``looked_through`` the
+    first time that a film of this project was looked at.
     """
 
     came = Signal()
     known_changed = Signal()
     chosen_changed = Signal()
+    looked_through = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -49,6 +52,9 @@ class FactsInHand(QObject):
         self._known: dict[int, tuple[Source, InShots]] = {}
         self._reading: Job | None = None
         self._to_read: dict[int, Source] = {}
+        self._queue: list[int] = []
+        self._looked: set[int] = set()
+        self._through: Job | None = None
         self.chosen: tuple[Fact, ...] = ()
         self._later = soon(self, _LATER, self._look)
         for told in (session.changed, session.film_changed, session.project_changed):
@@ -164,9 +170,55 @@ class FactsInHand(QObject):
             self._known[source.id] = source, self._inside
         self.came.emit()
         self.chosen_changed.emit()
+        self._tell_known(self._s.in_hand)
+
+    def _tell_known(self, source_id: int) -> None:
         self.known_changed.emit()
+        if source_id not in self._looked:
+            self._looked.add(source_id)
+            self.looked_through.emit()
 
     # other films
+
+    def look_through(self, sources: Iterable[Source]) -> None:
+        """Look what is in films, one after another; those without seams yet are passed over."""
+        asked = [s.id for s in sources if s.searched and s.id not in self._queue]
+        if not asked:
+            self._s.said.emit("Find the seams of these films first")
+            return
+        self._queue += asked
+        if self._through is None:
+            self._look_on()
+
+    def _look_on(self) -> None:
+        """Look through the next film that was asked for."""
+        self._through = None
+        while self._queue and not self._s.project.holds(self._queue[0]):
+            self._queue.pop(0)
+        if not self._queue:
+            return
+        source = self._s.project.source(self._queue.pop(0))
+        film = self._s.films.get(source.id)
+        name = Path(source.media.path).name
+
+        def work(job: Job) -> tuple[FilmFacts, InShots] | None:
+            with OnThreads(gently=True) as where:
+                found = find_facts(source, film, measuring=where, stop=job.stop, progress=job.tell)
+            return None if job.stop.is_set() else (found, in_shots(source, found.facts))
+
+        def take(found: tuple[FilmFacts, InShots] | None) -> None:
+            if found is None:
+                self._queue.clear()
+                return
+            for words in found[0].problems:
+                self._s.lost.emit(words)
+            self._known[source.id] = source, found[1]
+            self._s.said.emit(f"Looked what is in {name}")
+            self._tell_known(source.id)
+
+        self._through = self._s.work(
+            f"Looking what is in {name}", work, take, of=(source.id,), ended=self._look_on
+        )
 
     def of(self, source: Source) -> InShots:
         """Return what is known to be in the shots of a film; what is kept on disk comes later."""
@@ -216,5 +268,7 @@ class FactsInHand(QObject):
             self._read()
 
     def _forget(self) -> None:
+        self._queue.clear()
+        self._looked.clear()
         self._known.clear()
         self._to_read.clear()

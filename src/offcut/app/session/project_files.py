@@ -25,7 +25,7 @@ from offcut.core.model.project import Project
 from offcut.core.model.source import Media
 from offcut.core.model.verbs.sources import name_project, remove_source
 from offcut.core.model.verbs.ticket import for_each
-from offcut.core.store.library import keep_up
+from offcut.core.store.library import keep_up, keep_up_file
 from offcut.core.store.missing_films import (
     FilmThere,
     film_there,
@@ -394,6 +394,15 @@ class ProjectFiles(QObject):
                 self._lock.release()
             self._lock, self._stamp = lock, stamp
         self._s.put_in(project, file, in_hand, begun=begun)
+
+    def know_again(self) -> None:
+        """Take the project into the library as it is saved: more is known of its shots."""
+        file = self._s.file
+        if self.keep_library and file is not None:
+            self._s.work(
+                "Taking the project into the library",
+                lambda _job: keep_up_file(file), whatever=True, quick=True,
+            )  # fmt: skip
 
     def close(self) -> None:
         """Let others have the project; what is still to be searched goes on next time."""

@@ -113,6 +113,7 @@ class Window(QMainWindow):
         self.ranges = RangeAndMarkers(self.session, self.search)
         self.order_actions = OrderActions(self.session)
         self.facts = FactsInHand(self.session)
+        self.facts.looked_through.connect(self.files.know_again)
         self.fact_actions = FactActions(self.session, self.facts)
         self.dialogs = FileDialogs(self.session, self.files, self.settings, self)
         self.notices = Notices()

@@ -437,6 +437,15 @@ def keep_up(project: Project, path: Path) -> None:
         log.info("%s", error, exc_info=not isinstance(error, OffcutError))
 
 
+def keep_up_file(path: Path) -> None:
+    """Take a project in as its file has it, as `keep_up` does."""
+    try:
+        with Library() as library:
+            library.take_file(path)
+    except Exception as error:
+        log.info("%s", error, exc_info=not isinstance(error, OffcutError))
+
+
 def _is_shut(error: Exception) -> bool:
     """Tell whether a base is busy, or cannot be written or read for reasons outside of it."""
     code = getattr(error, "sqlite_errorcode", None)

@@ -28,6 +28,8 @@ def commands(context: ViewContext, view: Callable[[], IntakeView]) -> list[Comma
         c("find-all", "Find seams in all films", (), "Film", find_all),
         c("make-proxies", "Make proxies of the chosen films", (), "Film",
           lambda: search.make_proxies(ids())),
+        c("look-films", "Look what is in the chosen films", (), "Film",
+          lambda: context.facts.look_through(s.chosen_sources)),
         c("same-for-all", "Set this film’s ticket for all films", (), "Film",
           lambda: view().same_for_all()),
         c("choose-all", "Choose all films", (), "Film", choose_all),
