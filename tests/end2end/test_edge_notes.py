@@ -125,6 +125,18 @@ def test_stretches_inside_a_shot_become_shots_of_their_own(opened: Window, qtbot
     assert [s.start for s in session.shots] == [0, 40, 75, 120]
 
 
+def test_what_is_chosen_stays_so_where_seams_are_judged(opened: Window, qtbot: QtBot) -> None:
+    view = opened.view("seams")
+    with qtbot.waitSignal(view.facts.came, timeout=60_000):
+        opened.actions_by_id["edge-notes"].trigger()
+    light = [f for f in view.facts.facts if f.sort == "light"]
+    view.facts.choose(light[:2])
+    opened.session.go_to_seam(opened.session.in_hand, 120)
+    with qtbot.waitSignal(view.facts.came, timeout=60_000):
+        opened.actions_by_id["strike"].trigger()
+    assert [(f.start, f.end) for f in view.facts.chosen] == [(0, 40), (40, 75)]
+
+
 def test_lanes_are_chosen_four_at_most_and_remembered(opened: Window, qtbot: QtBot) -> None:
     view = opened.view("seams")
     said: list[str] = []

@@ -114,7 +114,7 @@ class FactsInHand(QObject):
         return (source.id, source.media.fingerprint, tuple(x.start for x in self._s.shots))
 
     def _changed(self) -> None:
-        if self.chosen and self._key_now() != self._key:
+        if self.chosen and self._key_now()[:2] != self._key[:2]:
             self.choose(())
         if self._wanted and self._key_now() != self._asked:
             self._later.start()
@@ -164,13 +164,27 @@ class FactsInHand(QObject):
         for words in film.problems:
             self._s.lost.emit(words)
         self._key = key
-        self.chosen = ()
+        self.chosen = self._still_chosen()
         source = self._s.source
         if source is not None:
             self._known[source.id] = source, self._inside
         self.came.emit()
         self.chosen_changed.emit()
         self._tell_known(self._s.in_hand)
+
+    def _still_chosen(self) -> tuple[Fact, ...]:
+        """Return what of the facts now lies where the same was chosen before a seam was judged."""
+        by_kind: dict[tuple[object, object], list[Fact]] = {}
+        for fact in self.chosen:
+            by_kind.setdefault((fact.sort, fact.value), []).append(fact)
+        return tuple(
+            f
+            for f in self._facts
+            if any(
+                was.start <= f.start and f.end <= was.end
+                for was in by_kind.get((f.sort, f.value), ())
+            )
+        )
 
     def _tell_known(self, source_id: int) -> None:
         self.known_changed.emit()

@@ -63,6 +63,7 @@ class GradesSheet(QDialog):
             field.setSingleStep(10**-digits if digits else 1)
             field.setSuffix(unit)
             field.setAccessibleName(words)
+            field.lineEdit().setTextMargins(4, 0, 0, 0)
             field.setFixedWidth(100)
             field.setKeyboardTracking(False)
             field.setValue(getattr(now, name))
