@@ -10,7 +10,7 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QEventLoop, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QWidget
 
 from offcut.app.sheets.framing_sheet import FramingSheet
@@ -19,7 +19,8 @@ from offcut.app.sheets.list_sheet import ListSheet
 from offcut.app.shell.main import put_demo_cards, settle
 from offcut.app.shell.window import Window
 from offcut.app.theme import load_fonts
-from offcut.app.views.seams.pair_view import Look
+from offcut.app.views.seams.drawers import CONTENTS
+from offcut.app.views.seams.drawers import FILM as FILM_DRAWER
 from offcut.core.model.orders import ref_of
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Certainty, Kind
@@ -60,6 +61,28 @@ def with_cards(folder: Path, name: str) -> Window:
     window.files.open_films([FILM])
     settle(window)
     return window
+
+
+def found(window: Window) -> None:
+    """Draw what was found in the film, in lanes and in a list."""
+    view, session = window.view("seams"), window.session
+    came = QEventLoop()
+    window.facts.came.connect(came.quit)
+    view.turn_notes()
+    view.turn_found()
+    view.drawers.open(CONTENTS)
+    if not window.facts.facts:
+        came.exec()
+    view.found.list.findItems("pans right", Qt.MatchFlag.MatchExactly)[0].setSelected(True)
+    session.go_to(1070)
+    settle(window)
+    settle(window)
+    session.said.emit("")
+    take(window, "seams-found")
+    view.turn_found()
+    view.turn_notes()
+    view.drawers.open(FILM_DRAWER)
+    settle(window)
 
 
 def hand_over_film(folder: Path) -> None:
@@ -285,11 +308,6 @@ def main() -> None:
             window.ribbon.zoom(4)
             settle(window)
             take(window, "seams-dissolve")
-            window.view("seams").pair.set_look(Look.DIFFERENCE)
-            session.said.emit("")
-            settle(window)
-            take(window, "seams-difference")
-            window.view("seams").pair.set_look(Look.SIDE)
         window.ribbon.zoom(1e-6)
         for start, end, do in (
             (700, 900, window.ranges.hush),
@@ -308,7 +326,8 @@ def main() -> None:
         settle(window)
         take(window, "seams-ranges")
         session.mark(None, None)
-        window.view("seams").drawers.open(0)
+        window.view("seams").drawers.open(FILM_DRAWER)
+        found(window)
         window.open_keys()
         settle(window)
         take(window.findChildren(KeySheet)[-1], "keys")

@@ -188,7 +188,7 @@ def _grain(frame: av.VideoFrame, crop: Crop) -> float:
 
 
 def frames_for_lettering(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:
-    """Return where text is looked for: in one frame of a short shot, every 6 s of others."""
+    """Return where text is looked for: every 6 s, and in each shot."""
     return frames_to_look_at(shots, rate, 6.0)
 
 

@@ -25,11 +25,16 @@ FRAME = "frame"
 
 
 def frames_to_look_at(shots: Iterable[tuple[int, int]], rate: float, every: float) -> list[int]:
-    """Return one frame of a short shot, and one about every so many seconds of others."""
+    """Return the frames to look at: one every so many seconds of the film, one in each shot.
+
+    They lie on the film's own grid, so that they are the same however it is cut; a shot that holds
+    none of them is looked at in its middle.
+    """
+    step = max(1, round(every * rate))
     frames = []
     for start, end in shots:
-        count = max(1, round((end - start) / (every * rate) + 0.4))
-        frames += [start + (2 * i + 1) * (end - start) // (2 * count) for i in range(count)]
+        first = start + (step // 2 - start) % step
+        frames += list(range(first, end, step)) or [(start + end) // 2]
     return frames
 
 

@@ -112,8 +112,10 @@ def test_the_size_of_a_shot_follows_the_largest_face(height: float, size: str) -
 
 
 def test_few_frames_are_looked_at_for_faces() -> None:
-    assert frames_for_faces([(0, 20), (20, 120)], RATE) == [10, 36, 70, 103]
-    assert len(frames_for_faces([(0, 1500)], RATE)) == 40
+    assert frames_for_faces([(0, 120)], RATE) == [12, 37, 62, 87, 112]
+    # where a seam is placed what was looked at stays so; a short shot has a frame of its own
+    assert frames_for_faces([(0, 40), (40, 50), (50, 120)], RATE) == [12, 37, 45, 62, 87, 112]
+    assert len(frames_for_faces([(0, 1500)], RATE)) == 60
 
 
 def test_short_stretches_go_to_the_longer_neighbour() -> None:
