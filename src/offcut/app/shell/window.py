@@ -463,7 +463,8 @@ class Window(QMainWindow):
     def open_keys(self) -> None:
         """Show all keys, and let them be changed."""
         sheet = KeySheet(self.actions_table, self)
-        sheet.show_view(self.session.view)
+        if self.session.view != FIRST_VIEW:  # nearly all that is done there is done everywhere
+            sheet.show_view(self.session.view)
         sheet.show()
 
     # events
