@@ -571,7 +571,7 @@ def errand_i() -> Figures:
     assert all(a in edges and b in edges for a, b in stretches)
     hand.press("Ctrl+Z")
     hand.until(lambda: len(hand.session.shots) == before, "undone")
-    anew = hand.until(lambda: facts.facts and not facts.looking, "facts again", 120)
+    anew = hand.until(lambda: facts._key_now() == facts._key, "facts again", 120)
     hand.quiet(120)
     facts.choose(listed[0].facts)
     hand.press("Shift+M")

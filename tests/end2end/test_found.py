@@ -181,3 +181,22 @@ def test_the_chosen_films_are_looked_through_without_being_in_hand(
             return bool(library.find(query_of(f"shows:{colour} film:other")).shots)
 
     qtbot.waitUntil(known, timeout=20_000)
+
+
+def test_what_comes_of_one_film_is_not_told_of_another(
+    opened: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """Another film is taken in hand while this one is looked at."""
+    other = encode(tmp_path / "other.mp4", (p for s in (5, 6) for p in scene(s, 30)))
+    opened.dialogs.open_paths([other])
+    found(opened, qtbot)
+    first, second = opened.session.project.sources
+    opened.session.take_in_hand(first.id)
+    opened.facts.want("test", True)
+    opened.session.take_in_hand(second.id)
+    opened.facts.want("test", False)
+    with qtbot.waitSignal(opened.facts.known_changed, timeout=60_000):
+        opened.facts.look_through([first])
+    inside = opened.facts.of(second)
+    assert all(end <= 60 for _, end in inside)
+    assert {end for _, end in opened.facts.of(first)} == {40, 75, 120, 160}

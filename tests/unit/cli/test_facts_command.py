@@ -50,6 +50,14 @@ def test_the_same_is_told_again_and_only_what_is_asked(bikes: Path) -> None:
     assert some == [f for f in whole if f["fact"] in ("camera", "light")]
 
 
+def test_what_is_asked_first_is_no_less_afterwards(bikes: Path) -> None:
+    """A part of a group that is asked for alone keeps nothing that the whole would miss."""
+    facts_in(bikes, "--only", "light")
+    whole = facts_in(bikes)["facts"]
+    assert all("grain" in f for f in whole if f["fact"] == "focus")
+    assert all(len(f["colours"]) > 1 for f in whole if f["fact"] == "colour")
+
+
 @pytest.mark.usefixtures("measured_once")
 def test_of_a_project_and_in_words(four_shots: Path, tmp_path: Path) -> None:
     project = tmp_path / "four.offcut"

@@ -107,7 +107,7 @@ class FactActions:
             self._s.mark(chosen[0].start, max(f.end for f in chosen))
 
     def step(self, way: int) -> None:
-        """Go to the next stretch of what is chosen, or of what was found, and choose it."""
+        """Go to the next stretch of what is chosen, or of what was found."""
         here = self._s.playhead
         among = self._facts.chosen if len(self._facts.chosen) > 1 else ()
         if not among:

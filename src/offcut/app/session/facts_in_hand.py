@@ -73,8 +73,8 @@ class FactsInHand(QObject):
 
     @property
     def looking(self) -> bool:
-        """True while the film in hand is looked at."""
-        return self._job is not None
+        """True while a film is looked at."""
+        return self._job is not None or self._through is not None
 
     def of_shot(self, shot: Shot) -> InShot:
         """Return what is in a shot of the film in hand, as far as it is known."""
@@ -138,7 +138,7 @@ class FactsInHand(QObject):
             return found, in_shots(source, found.facts, before)
 
         self._job = job = self._s.work(
-            LOOKING, work, lambda found: self._take(found, key), of=(source.id,),
+            LOOKING, work, lambda found: self._take(found, source, key), of=(source.id,),
             failed=lambda words: self._failed(words, key), ended=lambda: self._ended(job),
         )  # fmt: skip
 
@@ -155,7 +155,7 @@ class FactsInHand(QObject):
         if self._asked == key:
             self._asked = ()
 
-    def _take(self, found: tuple[FilmFacts, InShots] | None, key: Key) -> None:
+    def _take(self, found: tuple[FilmFacts, InShots] | None, source: Source, key: Key) -> None:
         if found is None:
             self._stopped(key)
             return
@@ -165,12 +165,10 @@ class FactsInHand(QObject):
             self._s.lost.emit(words)
         self._key = key
         self.chosen = self._still_chosen()
-        source = self._s.source
-        if source is not None:
-            self._known[source.id] = source, self._inside
+        self._known[source.id] = source, self._inside
         self.came.emit()
         self.chosen_changed.emit()
-        self._tell_known(self._s.in_hand)
+        self._tell_known(source.id)
 
     def _still_chosen(self) -> tuple[Fact, ...]:
         """Return what of the facts now lies where the same was chosen before a seam was judged."""

@@ -42,37 +42,40 @@ def facts_of(
 ) -> tuple[Fact, ...]:
     """Return what is in a film, in order of frames, as far as it was measured.
 
-    Facts are cut at the seams that count, but for those of the sound. With ``keep`` all of it was
-    measured, and what is told is kept: `kept_facts` has it at once.
+    Facts are cut at the seams that count, but for those of the sound. With ``keep`` all that is
+    asked for was measured, and what is told is kept: `kept_facts` has it at once.
     """
     kept = KeptFacts(source)
     facts: list[Fact] = []
     for group, of, told in _GROUPS:
         if not any(s in sorts for s in of):
             continue
-        bounds = _bounds(source, of)
-        for at, found in told(source, [b for b in bounds if not kept.has(group, b)]):
+        whole = all(s in sorts for s in of)  # of a part alone not all may have been measured
+        missing = []
+        for bounds in _bounds(source, of):
+            if kept.has(group, bounds):
+                facts += kept.of(group, bounds)
+            else:
+                missing.append(bounds)
+        for bounds, found in told(source, missing):
             facts += found
-            if keep:
-                kept.put(group, at, found)
-        if not keep:
-            facts += [f for b in bounds if kept.has(group, b) for f in kept.of(group, b)]
-    if keep:
-        kept.write()
-        facts = list(_all_kept(source, kept, sorts))
+            if keep and whole:
+                kept.put(group, bounds, found)
+    kept.write()
     return _in_order(f for f in facts if f.sort in sorts)
 
 
 def kept_facts(source: Source, sorts: Collection[Sort] = SORTS) -> tuple[Fact, ...]:
     """Return what was told of a film before, of the shots it has now; nothing is worked out."""
-    return _in_order(f for f in _all_kept(source, KeptFacts(source), sorts) if f.sort in sorts)
-
-
-def _all_kept(source: Source, kept: KeptFacts, sorts: Collection[Sort]) -> Iterator[Fact]:
-    for group, of, _ in _GROUPS:
-        if any(s in sorts for s in of):
-            for bounds in _bounds(source, of):
-                yield from kept.of(group, bounds)
+    kept = KeptFacts(source)
+    return _in_order(
+        fact
+        for group, of, _ in _GROUPS
+        if any(s in sorts for s in of)
+        for bounds in _bounds(source, of)
+        for fact in kept.of(group, bounds)
+        if fact.sort in sorts
+    )
 
 
 def _in_order(facts: Iterable[Fact]) -> tuple[Fact, ...]:

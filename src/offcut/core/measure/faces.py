@@ -6,31 +6,26 @@ network. Nobody is recognised: where faces lie is all that is kept.
 
 from __future__ import annotations
 
-import lzma
-import threading
 from collections.abc import Iterable, Mapping
-from functools import cache
-from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import av
 import cv2
 import numpy as np
-from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
 from offcut.core.measure.looked_at import FRAME, frames_to_look_at, keep_rows, kept_rows
-from offcut.core.measure.small_pictures import Crop, stretch
+from offcut.core.measure.shipped_model import ShippedModel, whole_picture
+from offcut.core.measure.small_pictures import Crop
 from offcut.core.model.source import Media
 
 SIDE = 352
 """Pixels of the longer side that faces are looked for on."""
-_STEP = 32
 SURE_SCORE, LEAST_SCORE = 0.6, 0.5
 _OVERLAP = 0.3
 MOST = 12
 """So many faces of a picture are kept, the largest."""
-_MODEL = Path(__file__).parents[2] / "face_model" / "centerface.onnx.xz"
+_MODEL = ShippedModel("face_model/centerface.onnx.xz", SIDE)
 _OUTPUTS = ["537", "538", "539", "540"]
 
 
@@ -56,31 +51,12 @@ class _Faces:
 
 
 FACES = _Faces()
-_own = threading.local()
-
-
-@cache
-def _model() -> bytes:
-    return lzma.decompress(_MODEL.read_bytes())
-
-
-def _net() -> Any:
-    """Return the model of this thread."""
-    if not hasattr(_own, "net"):
-        _own.net = cv2.dnn.readNetFromONNX(np.frombuffer(_model(), np.uint8))
-        _own.reformatter = VideoReformatter()
-    return _own.net
 
 
 def faces_in(picture: NDArray[np.uint8]) -> list[Face]:
     """Return the faces of a picture (h, w, 3) uint8 RGB, the largest first."""
-    high, wide = picture.shape[:2]
-    scale = SIDE / max(high, wide)
-    w = max(_STEP, round(wide * scale / _STEP) * _STEP)
-    h = max(_STEP, round(high * scale / _STEP) * _STEP)
-    net = _net()
-    net.setInput(cv2.dnn.blobFromImage(picture, 1.0, (w, h)))
-    heat, size, offset, _ = (o[0] for o in net.forward(_OUTPUTS))
+    told, w, h = _MODEL.answer(picture, _OUTPUTS)
+    heat, size, offset, _ = (o[0] for o in told)
     rows, columns = np.nonzero(heat[0] > LEAST_SCORE)
     if not len(rows):
         return []
@@ -101,16 +77,7 @@ def faces_in(picture: NDArray[np.uint8]) -> list[Face]:
 
 def picture_for_faces(frame: av.VideoFrame, crop: Crop) -> NDArray[np.uint8]:
     """Return a frame inside a framing as RGB (h, w, 3), about as large as faces are looked for."""
-    _net()
-    wide, high = frame.width, frame.height
-    scale = min(1.0, 2 * SIDE / max(wide, high))
-    made = _own.reformatter.reformat(
-        frame, max(2, round(wide * scale)), max(2, round(high * scale)), format="rgb24",
-        interpolation=Interpolation.AREA,
-    ).to_ndarray()  # fmt: skip
-    top, bottom = stretch(made.shape[0], crop.top, crop.bottom)
-    left, right = stretch(made.shape[1], crop.left, crop.right)
-    return np.ascontiguousarray(made[top:bottom, left:right])
+    return whole_picture(frame, crop, 2 * SIDE)
 
 
 def frames_for_faces(shots: Iterable[tuple[int, int]], rate: float) -> list[int]:

@@ -6,27 +6,22 @@ Apache licence 2.0; `offcut/text_model`), which OpenCV runs without a network.
 
 from __future__ import annotations
 
-import lzma
-import threading
 from collections.abc import Iterable, Mapping
-from functools import cache
-from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import av
 import cv2
 import numpy as np
-from av.video.reformatter import Interpolation, VideoReformatter
 from numpy.typing import NDArray
 
 from offcut.core.measure.looked_at import FRAME, frames_to_look_at, keep_rows, kept_rows
 from offcut.core.measure.seen_whole import luma_plane
+from offcut.core.measure.shipped_model import ShippedModel, whole_picture
 from offcut.core.measure.small_pictures import Crop, stretch
 from offcut.core.model.source import Media
 
 SIDE = 480
 """Pixels of the longer side that text is looked for on."""
-_STEP = 32
 _ON, LEAST_SCORE = 0.3, 0.7
 _LONG, _TALLEST = 1.8, 0.15
 """A line is so many times as long as it is high, and no higher than this share of the picture:
@@ -34,7 +29,7 @@ what is not so is taken for branches, waves and windows more often than for a le
 _GROWN = 1.6
 """The detector marks the heart of a line; so much of its area over its girth lies around it."""
 MOST, COLOURS = 8, 5
-_MODEL = Path(__file__).parents[2] / "text_model" / "ppocr-v3-det.onnx.xz"
+_MODEL = ShippedModel("text_model/ppocr-v3-det.onnx.xz", SIDE)
 _MEAN = (0.485 * 255, 0.456 * 255, 0.406 * 255)
 _SPREAD = 0.226 * 255
 """What the pictures were brought to that the detector learnt from."""
@@ -71,31 +66,12 @@ class _Lettering:
 
 
 LETTERING = _Lettering()
-_own = threading.local()
-
-
-@cache
-def _model() -> bytes:
-    return lzma.decompress(_MODEL.read_bytes())
-
-
-def _net() -> Any:
-    """Return the model of this thread."""
-    if not hasattr(_own, "net"):
-        _own.net = cv2.dnn.readNetFromONNX(np.frombuffer(_model(), np.uint8))
-        _own.reformatter = VideoReformatter()
-    return _own.net
 
 
 def texts_in(picture: NDArray[np.uint8]) -> list[Text]:
     """Return the lines of text in a picture (h, w, 3) uint8 RGB, the largest first."""
-    high, wide = picture.shape[:2]
-    scale = SIDE / max(high, wide)
-    w = max(_STEP, round(wide * scale / _STEP) * _STEP)
-    h = max(_STEP, round(high * scale / _STEP) * _STEP)
-    net = _net()
-    net.setInput(cv2.dnn.blobFromImage(picture, 1 / _SPREAD, (w, h), _MEAN))
-    likely = net.forward()[0, 0]
+    told, w, h = _MODEL.answer(picture, (), 1 / _SPREAD, _MEAN)
+    likely = told[0][0, 0]
     found = []
     outlines, _ = cv2.findContours(
         (likely > _ON).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE
@@ -150,15 +126,7 @@ def colours_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
 
 def lettered(frame: av.VideoFrame, crop: Crop) -> Lettered:
     """Return what a frame shows inside a framing."""
-    _net()
-    scale = min(1.0, 1.5 * SIDE / max(frame.width, frame.height))
-    made = _own.reformatter.reformat(
-        frame, max(2, round(frame.width * scale)), max(2, round(frame.height * scale)),
-        format="rgb24", interpolation=Interpolation.AREA,
-    ).to_ndarray()  # fmt: skip
-    top, bottom = stretch(made.shape[0], crop.top, crop.bottom)
-    left, right = stretch(made.shape[1], crop.left, crop.right)
-    picture = np.ascontiguousarray(made[top:bottom, left:right])
+    picture = whole_picture(frame, crop, SIDE * 3 // 2)
     return Lettered(texts_in(picture), colours_of(picture), _grain(frame, crop))
 
 

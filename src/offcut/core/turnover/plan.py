@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 from offcut.core.errors import OffcutError
 from offcut.core.facts.fact_words import columns_of
-from offcut.core.facts.in_shot import in_shot, in_shots
+from offcut.core.facts.in_shot import InShot, InShots, in_shot, in_shots
 from offcut.core.files import safe_name
 from offcut.core.lists.outgoing import EventList, Pick, events_of
 from offcut.core.lists.registry import ListFormat, format_of
@@ -154,22 +154,16 @@ class Plan:
             record_start=self.asked.record_start,
             originals=form.originals,
             handles=self.asked.handles,
-            shows=self._shows(),
+            shows=lambda pick: columns_of(self.inside(pick.source, pick.shot).facts),
         )
 
-    def _shows(self) -> Callable[[Pick], dict[str, str]]:
-        """Return what tells what is in a shot, as far as it was looked at."""
-        told = {source.id: in_shots(source) for source in self.sources}
-        return lambda pick: columns_of(in_shot(told[pick.source.id], pick.shot).facts)
+    @cached_property
+    def _inside(self) -> dict[int, InShots]:
+        return {source.id: in_shots(source) for source in self.sources}
 
-    def lines(self) -> dict[tuple[int, int, int], str]:
-        """Return what is in the shots that go, a line each, by source and frames."""
-        return {
-            (source.id, *bounds): inside.line
-            for source in self.sources
-            for bounds, inside in in_shots(source).items()
-            if inside.line
-        }
+    def inside(self, source: Source, shot: Shot) -> InShot:
+        """Return what is in a shot that goes, as far as it was looked at."""
+        return in_shot(self._inside[source.id], shot)
 
 
 def source_asked(project: Project, asked: Asked) -> Source:

@@ -97,7 +97,6 @@ def pages_of(plan: Plan) -> list[Page]:
     each = COLUMNS * ROWS
     beside = 2.0 + 1.65 * max((len(str(i.number)) for i in plan.items), default=1)
     count = max(1, -(-len(plan.items) // each))
-    shows = plan.lines()
     pages = []
     for number in range(count):
         boxes, bands = [], []
@@ -129,10 +128,8 @@ def pages_of(plan: Plan) -> list[Page]:
                     Line(x + cell_wide, at + 7.2, scene.name, "sans", 2.4, FAINT, room_left, True)
                 )
             note = " ".join(shot.card.note.split())
-            told = [
-                *_folded(note, 34)[:2],
-                *_folded(shows.get((item.source.id, shot.start, shot.end), ""), 40),
-            ]
+            inside = plan.inside(item.source, shot).line
+            told = [*_folded(note, 34)[:2], *_folded(inside, 40)]
             for row, part in enumerate(told[:2]):
                 y_note = at + 10.8 + 3.1 * row
                 lines.append(Line(x, y_note, part, "sans", 2.4, FAINT, cell_wide))

@@ -82,6 +82,7 @@ class _Notes(pg.GraphicsObject):
     def __init__(self, study: Study, facts: FactsInHand, lane: str) -> None:
         super().__init__()
         self._study, self._facts, self._lane = study, facts, lane
+        self.laid: list[tuple[float, float, Fact]] = []
         self.top = 0.0
 
     def boundingRect(self) -> QRectF:
@@ -98,7 +99,7 @@ class _Notes(pg.GraphicsObject):
         painter.scale(ratio, ratio)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         wide, high = painter.viewport().width(), _HIGH[self._lane]
-        for begin, end, fact in self.notes():
+        for begin, end, fact in self.laid:
             left = to.map(QPointF(begin, self.top)) / ratio
             right = to.map(QPointF(end, self.top)) / ratio
             if right.x() >= 0 and left.x() <= wide:
@@ -106,8 +107,11 @@ class _Notes(pg.GraphicsObject):
                 draw_sign(painter, fact, QRectF(left.x(), left.y(), width, high))
         painter.restore()
 
-    def notes(self) -> Iterator[tuple[float, float, Fact]]:
-        """Yield what there is to draw as (from, to) on the axis, and the fact."""
+    def lay(self) -> None:
+        """Take what there is to draw, as (from, to) on the axis and the fact."""
+        self.laid = list(self._there())
+
+    def _there(self) -> Iterator[tuple[float, float, Fact]]:
         axis, project = self._study.axis, self._study.project
         for place, shot in enumerate(axis.shots):
             if not project.holds(shot.source) or shot.end <= shot.start:
@@ -194,7 +198,7 @@ class LanesWell(WellFrame):
         whole, lanes = self._study.whole, self._study.whole.lanes
         known = any(scene in whole.scenes for scene, _, _ in self._study.axis.scenes)
         found = {"scenes"} if known else set()
-        found |= {lane for lane, notes in self._notes.items() if any(True for _ in notes.notes())}
+        found |= {lane for lane, notes in self._notes.items() if notes.laid}
         if lanes is not None:
             found |= {"light"} if lanes.seen else set()
             found |= {"movement"} if lanes.moves else set()
@@ -203,6 +207,8 @@ class LanesWell(WellFrame):
 
     def refresh(self) -> None:
         """Show what there is now."""
+        for notes in self._notes.values():
+            notes.lay()
         there = self.there()
         self.shown_lanes = [name for name in NAMES if name in there and name in self._wanted]
         self.setVisible(bool(self.shown_lanes))

@@ -100,9 +100,7 @@ class _Row(QLabel):
 
 
 class ContentsDrawer(QWidget):
-    """Rows of what is in the shot; ``wanted`` tells that facts are asked for (True) or not."""
-
-    wanted = Signal(bool)
+    """Rows of what is in the shot, and a button where nobody looked yet."""
 
     def __init__(self, session: Session, facts: FactsInHand, pictures: PicturesInHand) -> None:
         super().__init__()
@@ -120,7 +118,7 @@ class ContentsDrawer(QWidget):
         self.stills.chosen.connect(session.go_to)
         self.look = QPushButton("Look what is in the film")
         self.look.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.look.clicked.connect(lambda: self.wanted.emit(True))
+        self.look.clicked.connect(self._look)
         self._soon = soon(self, _AFTER, self._choose_stills)
         self._lay_out()
         for told in (session.changed, session.moved, session.film_changed, facts.came,
@@ -195,6 +193,13 @@ class ContentsDrawer(QWidget):
         )  # fmt: skip
         self._stills_head.setVisible(bool(facts))
         self.stills.setVisible(bool(facts))
+
+    def _look(self) -> None:
+        """Look what is in the film in hand, this once."""
+        source = self._s.source
+        if source is not None:
+            self._facts.look_through([source])
+            self._show()
 
     def _choose_stills(self) -> None:
         source, shot = self._s.source, self._s.shot_here()

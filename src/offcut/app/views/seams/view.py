@@ -100,10 +100,8 @@ class SeamsView(ViewPage):
         self.over.addWidget(self.playing)
         self.playing.over.connect(lambda: self.over.setCurrentWidget(bench))
         box.insertWidget(1, self.over, 1)
-        self._bench = bench
         self.left.turned.connect(self._turned)
         self.facts.chosen_changed.connect(self._show_chosen)
-        self.contents.wanted.connect(lambda _on: self.facts.want("drawer", True))
         for part in self._only_found():
             part.hide()
         self._show_chosen()
