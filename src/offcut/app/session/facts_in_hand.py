@@ -57,6 +57,7 @@ class FactsInHand(QObject):
         self._through: Job | None = None
         self.chosen: tuple[Fact, ...] = ()
         self._later = soon(self, _LATER, self._look)
+        self._soon_read = soon(self, 0, self._read)
         for told in (session.changed, session.film_changed, session.project_changed):
             told.connect(self._changed)
         session.project_changed.connect(self._forget)
@@ -243,7 +244,7 @@ class FactsInHand(QObject):
         if known is None or known[0] is not source:
             self._to_read[source.id] = source
             if self._reading is None:
-                self._read()
+                self._soon_read.start()  # not here: what asks may be painting
         return known[1] if known is not None else {}
 
     def in_shot(self, source: Source | None, shot: Shot | None) -> InShot:
