@@ -1,6 +1,6 @@
 """How often facts are right: films with known cameras, light and focus, from material of one side.
 
-    python bench/facts.py [camera steadiness light focus sound text] [--films N] [--side learn|bench] [--tell]
+    python bench/facts.py [camera steadiness light focus sound text faces] [--films N] [--side learn|bench] [--tell]
 
 A stretch is right where its value is, and it lies over half of both; its ends where they are within six
 frames; its speed within a tenth. Each film is one shot.
@@ -24,6 +24,7 @@ import numpy as np
 from facts_films import RATE, SORTS, Known, Shelf
 from offcut.core.errands.facts import find_facts
 from offcut.core.errands.searching import brought_in
+from offcut.core.facts.face_sizes import size_of
 from offcut.core.facts.fact import Fact
 
 HOME = Path(tempfile.gettempdir()) / "offcut-bench" / "facts"
@@ -40,7 +41,8 @@ def one(task: tuple[str, int, str]) -> tuple[str, int, Known, tuple[Fact, ...]]:
     sort, seed, side = task
     os.environ["XDG_CACHE_HOME"] = str(HOME / "cache")
     # a sort that is added leaves the films of the others as they are
-    place = sorted(set(SORTS) - {"text"}).index(sort) if sort != "text" else len(SORTS)
+    later = ["text", "faces"]
+    place = 6 + later.index(sort) if sort in later else sorted(set(SORTS) - set(later)).index(sort)
     rng = np.random.default_rng([seed, place, side == "bench"])
     path = HOME / f"{sort}-{side}-{seed}.mp4"
     kept = path.with_suffix(".npy")
@@ -71,6 +73,16 @@ def _by_tenths(known: Known, facts: tuple[Fact, ...]) -> tuple[float, float, flo
     return float(((told | perhaps) == true).mean()), float(wrong.mean()), float(perhaps.mean())
 
 
+def _size_of_largest(
+    known: Known, facts: tuple[Fact, ...], sizes: Counter[tuple[str, str]]
+) -> None:
+    """Count which size the most of a film is told as, by the one it has."""
+    ((_, count, _, _, height),) = known.facts
+    most = max(facts, key=lambda f: f.end - f.start)
+    told = str(most.figures["size"]) if most.value else "nobody"
+    sizes[size_of(height) if count != "0" else "nobody", told] += 1
+
+
 def over(a: tuple[int, int], b: tuple[int, int]) -> float:
     """Return what two stretches share of what both cover."""
     both = max(0, min(a[1], b[1]) - max(a[0], b[0]))
@@ -91,6 +103,7 @@ def main() -> int:
     tenths: list[tuple[int, Known, float, float, float]] = []
     ends, paces = defaultdict(list), defaultdict(list)
     confused: Counter[tuple[str, str, str]] = Counter()
+    sizes: Counter[tuple[str, str]] = Counter()
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         for sort, seed, known, facts in pool.map(one, tasks):
             if sort == "sound":
@@ -98,6 +111,8 @@ def main() -> int:
                 continue
             wrong = False
             left = list(facts)
+            if sort == "faces":
+                _size_of_largest(known, facts, sizes)
             for fact, value, start, end, figure in known.facts:
                 true[fact, value] += 1
                 best = max(left, key=lambda f: over((f.start, f.end), (start, end)), default=None)
@@ -156,6 +171,13 @@ def main() -> int:
                 print(
                     f"  sound {seed}: {right_:.3f} {wrong_:.3f} {maybe:.3f} over {k[1]}, {k[4]:.2f}"
                 )
+    if sizes:
+        someone = {k: n for k, n in sizes.items() if k[0] != "nobody"}
+        seen = {k: n for k, n in someone.items() if k[1] != "nobody"}
+        for name, of in (("all", someone), ("where one was seen", seen)):
+            share = sum(n for k, n in of.items() if k[0] == k[1]) / max(1, sum(of.values()))
+            print(f"sizes right, {name}: {share:.3f} of {sum(of.values())}")
+        print("sizes:", ", ".join(f"{a} as {b} {n}" for (a, b), n in sorted(sizes.items())))
     print("confused:", ", ".join(f"{k[1]}→{k[2]} {n}" for k, n in confused.most_common(16)))
     return 0
 

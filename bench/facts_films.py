@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import math
 import subprocess
+import tempfile
 import wave
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import av
 import cv2
 import numpy as np
+import skimage.data
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
@@ -405,8 +408,95 @@ def text_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
     return Known([("text", "text", 0, n, 0.0)] if lettered else [])
 
 
+_PEOPLE = {
+    "learn": {
+        "sample1": ((0.27, 0.38, 0.184), (0.49, 0.42, 0.171), (0.825, 0.255, 0.178)),
+        "sample2": ((0.235, 0.195, 0.195), (0.51, 0.255, 0.145), (0.81, 0.21, 0.162)),
+        "sample3": ((0.365, 0.345, 0.167), (0.63, 0.27, 0.24), (0.825, 0.32, 0.243)),
+    },
+    "bench": {
+        "sample4": ((0.175, 0.22, 0.163), (0.39, 0.13, 0.169), (0.56, 0.21, 0.169), (0.705, 0.19, 0.185)),
+        "sample5": ((0.245, 0.73, 0.207), (0.36, 0.395, 0.186), (0.45, 0.16, 0.164), (0.62, 0.225, 0.164),
+                    (0.79, 0.38, 0.24)),
+        "sample6": ((0.185, 0.41, 0.2), (0.4, 0.31, 0.21), (0.66, 0.285, 0.195), (0.825, 0.265, 0.198)),
+        "astronaut": ((0.435, 0.23, 0.219),),
+    },
+}  # fmt: skip
+"""Faces in open photographs, marked by eye: their middles, and from hairline to chin, as shares of the picture's
+width and height. The samples are those of the npm package @vladmandic/face-api 1.7.15 (MIT licence), the
+astronaut is scikit-image's (public domain)."""
+
+
+@cache
+def people(side: str) -> list[tuple[Picture, tuple[tuple[float, float, float], ...]]]:
+    """Return photographs with faces of a side as RGB (h, w, 3) of 0 to 255, and where the faces are.
+
+    Fetched where they are not there yet; CalledProcessError where that fails.
+    """
+    home = Path(tempfile.gettempdir()) / "offcut-bench" / "photographs"
+    demo = home / "face-api" / "package" / "demo"
+    if not demo.exists():
+        demo.parents[1].mkdir(parents=True, exist_ok=True)
+        name = "@vladmandic/face-api@1.7.15"
+        subprocess.run(["npm", "pack", name, "--silent"], cwd=demo.parents[1], check=True)
+        (packed,) = demo.parents[1].glob("*.tgz")
+        subprocess.run(["tar", "xzf", str(packed)], cwd=demo.parents[1], check=True)
+    made = []
+    for name, faces in _PEOPLE[side].items():
+        if name == "astronaut":
+            read = skimage.data.astronaut()
+        else:
+            read = cv2.imread(str(demo / f"{name}.jpg"))[..., ::-1]
+        made.append((read.astype(np.float32), faces))
+    return made
+
+
+def faces_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a film of people as near as chance has it, or of a photograph without any."""
+    n = int(rng.integers(40, 80))
+    grain, dim = rng.choice([0.0, 2.0, 5.0]), float(rng.choice([1.0, 1.0, 0.5]))
+    place = Set(rng, shelf)
+    if rng.random() < 0.4:
+        write(path, (filmed(rng, place.view(0.001 * t, 0, 1, 0), grain, dim) for t in range(n)))
+        return Known([("faces", "0", 0, n, 0.0)])
+    side = people("bench" if "-bench-" in path.name else "learn")
+    photo, faces = side[int(rng.integers(len(side)))]
+    x, y, height = faces[int(rng.integers(len(faces)))]
+    high, wide = photo.shape[:2]
+    asked = math.exp(rng.uniform(math.log(0.035), math.log(0.75)))
+    scale = asked * SIZE[1] / (height * high)
+    # the face somewhere in the middle third; what lies beyond the photograph is another one
+    to_x, to_y = (rng.uniform(0.35, 0.65) * s for s in SIZE)
+    around = place.view(0, 0, 1, 0)
+    smaller = cv2.resize(
+        photo, None, fx=scale, fy=scale,
+        interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC,
+    )  # fmt: skip
+
+    def at(t: int) -> Picture:
+        m = np.array([[1, 0, to_x - x * wide * scale + 0.2 * t], [0, 1, to_y - y * high * scale]])
+        return cv2.warpAffine(
+            smaller,
+            m,
+            SIZE,
+            dst=around.copy(),
+            flags=cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_TRANSPARENT,
+        )
+
+    inside = []
+    for a, b, h in faces:
+        px, py = to_x + (a - x) * wide * scale, to_y + (b - y) * high * scale
+        tall = h * high * scale
+        if -0.2 * tall < px < SIZE[0] + 0.2 * tall and -0.2 * tall < py < SIZE[1] + 0.2 * tall:
+            inside.append(tall / SIZE[1])
+    write(path, (filmed(rng, at(t), grain, dim) for t in range(n)))
+    return Known([("faces", str(len(inside)), 0, n, max(inside))])
+
+
 SORTS = {
     "text": text_film,
+    "faces": faces_film,
     "camera": camera_film,
     "steadiness": steady_film,
     "light": light_film,

@@ -17,7 +17,9 @@ from offcut.app.shell.window import Window
 from offcut.app.views.board.board_shots import ASIDE, EVERY, ORDER, UNSORTED
 from offcut.app.views.board.naming_sheet import NamingSheet
 from offcut.app.views.board.scene_looks_sheet import SceneLooksSheet
+from offcut.app.views.board.shot_tiles import SHEET
 from offcut.app.views.board.view import BoardView
+from offcut.core.facts.in_shot import InShot
 from offcut.core.model.orders import uses_of
 from offcut.core.model.scene_look import Pattern, Tint
 from offcut.core.model.verbs.judging import strike_seams
@@ -52,6 +54,23 @@ def ready(window: Window, view: BoardView, qtbot: QtBot) -> None:
 def key(window: Window, *keys: Qt.Key, mod: Qt.KeyboardModifier | None = None) -> None:
     for one in keys:
         press(window, one, mod or Qt.KeyboardModifier.NoModifier)
+
+
+def test_shots_are_shown_by_the_frame_that_tells_most_and_by_their_middle_again(
+    opened: Window, board: BoardView, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = board.shots.rows[0]
+    assert row.shot is not None
+    middle, still = board.shots.frame_of(row), row.shot.start + 3
+    monkeypatch.setattr(board.shots, "inside", lambda _row: InShot((), "", "", still))
+    assert board.shots.frame_of(row) == middle
+    key(opened, Qt.Key.Key_W, mod=SHIFT)
+    assert board.shots.frame_of(row) == still
+    board.show_layout(SHEET)
+    board.canvas.viewport().grab()
+    assert still in [w.frame for w in board.canvas.tiles.wanted]
+    key(opened, Qt.Key.Key_W, mod=SHIFT)
+    assert board.shots.frame_of(row) == middle
 
 
 def starts(view: BoardView) -> list[int]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from offcut.cli.progress import progress_told
@@ -22,6 +23,7 @@ from offcut.core.rhythm.figures_out import (
 from offcut.core.rhythm.lanes import FilmSignals, lanes_of
 from offcut.core.rhythm.length_files import write_reference
 from offcut.core.rhythm.lengths import ShotLengths, some_of
+from offcut.core.rhythm.noted import notes_of
 from offcut.core.rhythm.page import ShotPicture, write_page
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from offcut.core.timecode import Rate, rate_from
@@ -100,7 +102,8 @@ def _written(call: argparse.Namespace, first: Studied, study: WholeStudy) -> lis
         written.append(write_workbook(study, call.xlsx))
     if call.pdf:
         pictures = _pictures(call, first, study)
-        written.append(write_page(study, call.pdf, call.paper, pictures))
+        notes = notes_of(first.lengths, first.project) if first.project is not None else {}
+        written.append(write_page(replace(study, notes=notes), call.pdf, call.paper, pictures))
     for form in ("svg", "png"):
         if getattr(call, form):
             written += write_charts(study, getattr(call, form), form)

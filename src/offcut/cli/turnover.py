@@ -50,6 +50,7 @@ def add_turnover(kinds: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     files.add_argument("--stills", choices=STILLS, help="a still of each shot")
     files.add_argument("--still-format", choices=tuple(STILL_SUFFIXES))
     files.add_argument("--sheet", dest="sheets", action="append", choices=("pdf", "png"))
+    files.add_argument("--sheet-still", choices=STILLS, help="which frame the sheet shows")
     files.add_argument("--paper", choices=tuple(PAPERS))
     names = said.add_argument_group("which shots, and their names")
     names.add_argument(
@@ -101,6 +102,7 @@ def _asked(call: argparse.Namespace, project: Project) -> Asked:
         "stills": call.stills,
         "still_format": call.still_format,
         "sheets": tuple(call.sheets) if call.sheets else None,
+        "sheet_still": call.sheet_still,
         "paper": call.paper,
         "source": source.id,
         "which": _which(call),

@@ -65,7 +65,7 @@ MENUS: dict[str, Menu] = {
     ),
     "board": (
         "board-all", "board-play-shown", "board-name-many", None,
-        "board-bin", "board-sheet", "board-table", None,
+        "board-bin", "board-sheet", "board-table", "board-telling", None,
         "board-larger", "board-smaller", "board-new-scene", "board-new-order",
     ),
     "rhythm-skyline": (

@@ -19,8 +19,10 @@ from offcut.core.measure.faces import (
     Face,
     faces_in,
     frames_for_faces,
+    frames_to_look_closely,
     keep_faces,
     kept_faces,
+    near_faces,
     picture_for_faces,
 )
 from offcut.core.measure.lettering import (
@@ -35,12 +37,12 @@ from offcut.core.measure.loudness import kept_loudness, measure_loudness
 from offcut.core.measure.measurer import Measurer
 from offcut.core.measure.measuring import Measuring
 from offcut.core.measure.ranges import measure_range
-from offcut.core.measure.small_pictures import crop_of
+from offcut.core.measure.small_pictures import Crop, crop_of
 from offcut.core.measure.speech import kept_speech, measure_speech
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.shots import shots_of
-from offcut.core.model.source import Source
+from offcut.core.model.source import Media, Source
 
 Progress = Callable[[int, int], None]
 _SEEN_BY: dict[Sort, tuple[Measurer, ...]] = {
@@ -99,7 +101,10 @@ class _Look(Generic[_Seen]):
     """One way to look at a few frames: which are left, and what was seen on them."""
 
     def __init__(
-        self, wanted: Iterable[int], known: Collection[int], look: Callable[[VideoFrame], _Seen]
+        self,
+        wanted: Iterable[int],
+        known: Collection[int],
+        look: Callable[[int, VideoFrame], _Seen],
     ) -> None:
         self.left = frozenset(f for f in wanted if f not in known)
         self.found: dict[int, _Seen] = {}
@@ -110,7 +115,7 @@ class _Look(Generic[_Seen]):
 
     def at(self, frame: int, picture: VideoFrame) -> None:
         if frame in self.left and frame not in self.found:
-            self.found[frame] = self._look(picture)
+            self.found[frame] = self._look(frame, picture)
 
     @property
     def missing(self) -> frozenset[int]:
@@ -129,15 +134,11 @@ def _see(
     crop, media = crop_of(source), source.media
     wanted = tuple(dict.fromkeys(m for sort in sorts for m in _SEEN_BY.get(sort, ())))
     shots, rate = [(shot.start, shot.end) for shot in shots_of(source)], float(media.rate)
-    faces = _Look[list[Face]](
-        frames_for_faces(shots, rate) if Sort.FACES in sorts else (),
-        kept_faces(media, crop) if Sort.FACES in sorts else (),
-        lambda frame: faces_in(picture_for_faces(frame, crop)),
-    )
+    faces = _look_for_faces(media, crop, shots if Sort.FACES in sorts else ())
     letters = _Look[Lettered](
         frames_for_lettering(shots, rate) if _BY_LETTERS.intersection(sorts) else (),
         kept_lettering(media, crop) if _BY_LETTERS.intersection(sorts) else (),
-        lambda frame: lettered(frame, crop),
+        lambda _, frame: lettered(frame, crop),
     )
     looks: tuple[_Look[Any], ...] = (faces, letters)
     done, whole = 0, source.end - source.start
@@ -151,6 +152,20 @@ def _see(
     _look_at(film, looks, stop)
     keep_faces(media, faces.found, crop)
     keep_lettering(media, letters.found, crop)
+
+
+def _look_for_faces(
+    media: Media, crop: Crop, shots: Collection[tuple[int, int]]
+) -> _Look[list[Face] | None]:
+    closely = frames_to_look_closely(shots, float(media.rate))
+    kept = kept_faces(media, crop) if shots else {}
+
+    def look(number: int, frame: VideoFrame) -> list[Face] | None:
+        picture = picture_for_faces(frame, crop)
+        return faces_in(picture) if number in closely else near_faces(picture)
+
+    known = [f for f, seen in kept.items() if seen is not None or f not in closely]
+    return _Look(frames_for_faces(shots, float(media.rate)), known, look)
 
 
 def _look_at(film: OpenedFilm, looks: Iterable[_Look[Any]], stop: threading.Event | None) -> None:

@@ -5,10 +5,12 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
+from itertools import zip_longest
 from typing import TypeVar
 
 import numpy as np
 
+from offcut.core.facts.best_stills import stills_of
 from offcut.core.facts.camera_moves import camera_of
 from offcut.core.facts.camera_path import kept_path
 from offcut.core.facts.colouring import colour_of
@@ -17,20 +19,21 @@ from offcut.core.facts.fact import SORTS, Fact, FactCertainty, Figure, Sort
 from offcut.core.facts.focus import focus_of
 from offcut.core.facts.grades import grades_in_force
 from offcut.core.facts.heard import sound_of
-from offcut.core.facts.kept_facts import Bounds, KeptFacts
+from offcut.core.facts.kept_facts import Bounds, KeptFacts, named
 from offcut.core.facts.leaders import leader_in
 from offcut.core.facts.lighting import light_of
 from offcut.core.facts.parts import only_tone, parts_of
 from offcut.core.facts.steadiness import steadiness_of
 from offcut.core.facts.texts import five_colours, texts_of
-from offcut.core.measure.faces import kept_faces
+from offcut.core.measure.faces import FACES, kept_faces
 from offcut.core.measure.ground import Grounds, kept_ground
-from offcut.core.measure.lettering import Lettered, kept_lettering
+from offcut.core.measure.lettering import LETTERING, Lettered, kept_lettering
 from offcut.core.measure.light import Lights, kept_light
-from offcut.core.measure.loudness import SILENT, kept_integrated, kept_loudness
+from offcut.core.measure.loudness import LOUDNESS, SILENT, kept_integrated, kept_loudness
+from offcut.core.measure.registry import CAMERA, GROUND, LIGHT
 from offcut.core.measure.small_pictures import crop_of
-from offcut.core.measure.speech import kept_speech
-from offcut.core.model.shots import shots_of
+from offcut.core.measure.speech import SPEECH, kept_speech
+from offcut.core.model.shots import clean_span, shots_of
 from offcut.core.model.source import Source
 
 _Seen = TypeVar("_Seen")
@@ -61,8 +64,21 @@ def facts_of(
             facts += found
             if keep and whole:
                 kept.put(group, bounds, found)
+    if keep and all(sort in sorts for sort in SORTS):
+        _keep_stills(source, kept)
     kept.write()
     return _in_order(f for f in facts if f.sort in sorts)
+
+
+def _keep_stills(source: Source, kept: KeptFacts) -> None:
+    """Keep which frame of each shot tells most, by light, movement and faces."""
+    spans = {}
+    shots = shots_of(source)
+    for shot, after in zip_longest(shots, shots[1:]):
+        if not kept.has_still((shot.start, shot.end)):
+            spans[shot.start, shot.end] = clean_span(shot, after)
+    for bounds, frame in zip(spans, stills_of(source, list(spans.values())), strict=True):
+        kept.put_still(bounds, frame)
 
 
 def kept_facts(source: Source, sorts: Collection[Sort] = SORTS) -> tuple[Fact, ...]:
@@ -212,11 +228,11 @@ def _rate(source: Source) -> float:
 
 
 _GROUPS: tuple[tuple[str, tuple[Sort, ...], Callable[[Source, list[Bounds]], _Told]], ...] = (
-    ("camera", (Sort.CAMERA, Sort.STEADINESS), _by_camera),
-    ("light", (Sort.LIGHT, Sort.FOCUS, Sort.COLOUR), _by_light),
-    ("ground", (Sort.PART,), _by_ground),
-    ("faces", (Sort.FACES,), _by_faces),
-    ("letters", (Sort.TEXT,), _by_letters),
-    ("sound", (Sort.SOUND,), _by_sound),
-    ("loudness", (Sort.LOUDNESS,), _by_loudness),
+    (named("camera", CAMERA), (Sort.CAMERA, Sort.STEADINESS), _by_camera),
+    (named("light", LIGHT, LETTERING), (Sort.LIGHT, Sort.FOCUS, Sort.COLOUR), _by_light),
+    (named("ground", GROUND, SPEECH), (Sort.PART,), _by_ground),
+    (named("faces", FACES), (Sort.FACES,), _by_faces),
+    (named("letters", LETTERING), (Sort.TEXT,), _by_letters),
+    (named("sound", SPEECH), (Sort.SOUND,), _by_sound),
+    (named("loudness", LOUDNESS), (Sort.LOUDNESS,), _by_loudness),
 )

@@ -8,17 +8,22 @@ from typing import NamedTuple
 from offcut.core.facts.fact import Fact
 from offcut.core.facts.fact_words import find_words, shot_words
 from offcut.core.facts.film_facts import by_shot, kept_facts
+from offcut.core.facts.kept_facts import KeptFacts
 from offcut.core.facts.query import folded
 from offcut.core.model.shots import Shot
 from offcut.core.model.source import Source
 
 
 class InShot(NamedTuple):
-    """What is in a shot: ``line`` as people read it, ``sought`` folded, as they look for it."""
+    """What is in a shot: ``line`` as people read it, ``sought`` folded, as they look for it.
+
+    ``still`` is the frame that tells most of it, None where it is not known.
+    """
 
     facts: tuple[Fact, ...]
     line: str
     sought: str
+    still: int | None = None
 
 
 NOTHING = InShot((), "", "")
@@ -36,16 +41,17 @@ def in_shots(
     told = kept_facts(source) if facts is None else facts
     if not told:
         return {}
-    made = {}
+    kept, made = KeptFacts(source), {}
     for bounds, mine in by_shot(source, told).items():
         known = before.get(bounds) if before is not None else None
-        same = known is not None and known.facts == mine
-        made[bounds] = known if same and known is not None else _put(mine)
+        still = kept.still(bounds)
+        same = known is not None and known.facts == mine and known.still == still
+        made[bounds] = known if same and known is not None else _put(mine, still)
     return made
 
 
-def _put(facts: tuple[Fact, ...]) -> InShot:
-    return InShot(facts, shot_words(facts), folded(find_words(facts)))
+def _put(facts: tuple[Fact, ...], still: int | None) -> InShot:
+    return InShot(facts, shot_words(facts), folded(find_words(facts)), still)
 
 
 def in_shot(inside: InShots, shot: Shot) -> InShot:

@@ -1,7 +1,9 @@
 """Facts kept on disk, shot by shot: what was told once is told at once wherever it is asked for.
 
 They lie beside the film's kept signals, and go with them. A shot that has other ends now is another
-one; rules that changed have another number, limits of grades that are not the usual ones a key.
+one; rules that changed have another number, limits of grades that are not the usual ones a key, and
+a group of facts carries the versions of what they were told from. Beside them lies the frame of
+each shot that tells most of it.
 """
 
 from __future__ import annotations
@@ -16,15 +18,26 @@ from typing import Any
 from offcut.core.facts.fact import Fact, FactCertainty, Sort
 from offcut.core.facts.grades import grades_in_force
 from offcut.core.files import sealed, unsealed, write_whole
+from offcut.core.measure.faces import FACES
 from offcut.core.measure.kept_signals import KeptSignals
+from offcut.core.measure.measurer import Kept
+from offcut.core.measure.registry import GROUND, LIGHT
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.model.source import Source
 
-RULES = 1
+RULES = 2
 """To be raised with every change of what is told of the same signals."""
 Bounds = tuple[int, int]
 _MOST_SHOTS = 40_000
 """Of so many shots facts are kept; those of older cuts of the film go first."""
+
+
+def named(group: str, *kinds: Kept) -> str:
+    """Return a group's name with the versions of the signals that it is told from."""
+    return f"{group} {'.'.join(str(kind.version) for kind in kinds)}"
+
+
+_STILLS = named("stills", LIGHT, GROUND, FACES)
 
 
 class KeptFacts:
@@ -48,11 +61,32 @@ class KeptFacts:
 
     def put(self, group: str, bounds: Bounds, facts: Iterable[Fact]) -> None:
         """Take facts of a shot in; `write` keeps them."""
+        self._put(group, bounds, [_row(f) for f in facts])
+
+    def _put(self, group: str, bounds: Bounds, rows: Sequence[Any]) -> None:
+        if group not in self._held:
+            stem = group.partition(" ")[0]
+            for older in [g for g in self._held if g.partition(" ")[0] == stem]:
+                del self._held[older]
         shots = self._held.setdefault(group, {})
-        shots[_name(bounds)] = [_row(f) for f in facts]
+        shots[_name(bounds)] = rows
         for name in list(shots)[: max(0, len(shots) - _MOST_SHOTS)]:
             del shots[name]
         self._new = True
+
+    def has_still(self, bounds: Bounds) -> bool:
+        """Tell whether it is kept which frame of a shot tells most."""
+        return _name(bounds) in self._held.get(_STILLS, {})
+
+    def still(self, bounds: Bounds) -> int | None:
+        """Return the frame that tells most of a shot, None where it is not known."""
+        told = self._held.get(_STILLS, {}).get(_name(bounds), ())
+        frame = next(iter(told), None)
+        return frame if isinstance(frame, int) and bounds[0] <= frame < bounds[1] else None
+
+    def put_still(self, bounds: Bounds, frame: int | None) -> None:
+        """Take in which frame tells most of a shot; None where none does."""
+        self._put(_STILLS, bounds, [] if frame is None else [frame])
 
     def write(self) -> None:
         """Keep what was taken in; a full disk only means that it is told anew."""

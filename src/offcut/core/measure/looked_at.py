@@ -46,7 +46,7 @@ class Watcher(Generic[_Seen]):
     def __init__(
         self,
         wanted: frozenset[int],
-        look: Callable[[av.VideoFrame], _Seen],
+        look: Callable[[int, av.VideoFrame], _Seen],
         found: dict[int, _Seen],
     ) -> None:
         self._wanted, self._look, self._found = wanted, look, found
@@ -54,7 +54,7 @@ class Watcher(Generic[_Seen]):
     def see(self, number: int, frame: av.VideoFrame, _luma: NDArray[np.uint8]) -> None:
         """Look at a frame where it is wanted."""
         if number in self._wanted and number not in self._found:
-            self._found[number] = self._look(frame)
+            self._found[number] = self._look(number, frame)
 
     def end(self) -> None:
         """There is nothing to let go of."""

@@ -39,20 +39,27 @@ class ShippedModel:
         outputs: Sequence[str] = (),
         scale: float = 1.0,
         mean: Sequence[float] = (),
+        side: int = 0,
     ) -> tuple[list[Any], int, int]:
         """Return what the model says of a picture (h, w, 3) uint8 RGB, and the size it saw (w, h).
 
         Each of the ``outputs``, or its only one, as float32 (1, k, h, w). Pixels are told less
-        ``mean`` and times ``scale``.
+        ``mean`` and times ``scale``; ``side`` is another longer one than usual.
         """
-        if not hasattr(self._own, "net"):
-            self._own.net = cv2.dnn.readNetFromONNX(self._bytes)
         high, wide = picture.shape[:2]
-        share = self.side / max(high, wide)
+        share = (side or self.side) / max(high, wide)
         w, h = (max(_STEP, round(x * share / _STEP) * _STEP) for x in (wide, high))
-        self._own.net.setInput(cv2.dnn.blobFromImage(picture, scale, (w, h), mean))
-        told = self._own.net.forward(list(outputs)) if outputs else [self._own.net.forward()]
+        net = self._net(w * h)
+        net.setInput(cv2.dnn.blobFromImage(picture, scale, (w, h), mean))
+        told = net.forward(list(outputs)) if outputs else [net.forward()]
         return list(told), w, h
+
+    def _net(self, pixels: int) -> Any:
+        """Return the network for pictures of a size, which would be laid out anew by another."""
+        nets: dict[str, Any] = self._own.__dict__
+        if str(pixels) not in nets:
+            nets[str(pixels)] = cv2.dnn.readNetFromONNX(self._bytes)
+        return nets[str(pixels)]
 
 
 _own = threading.local()

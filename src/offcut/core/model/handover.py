@@ -20,7 +20,8 @@ class Asked:
     a movie, empty for none; ``handles`` frames before and after; ``framing`` cuts movies and
     pictures to the source's; ``seen`` writes movies as the display shows them, which cannot be
     taken back; ``stills`` which frame of each shot, empty for none, as
-    ``still_format``; ``sheets`` contact sheets as pdf or png on ``paper``; ``pattern`` names of
+    ``still_format``; ``sheets`` contact sheets as pdf or png on ``paper``,
+    with the frame ``sheet_still`` of each shot; ``pattern`` names of
     files, counted from ``first`` in steps of ``step`` with ``padding`` digits; ``record_start``
     where the record side of lists begins; ``shortest`` frames under which a shot is pointed
     out.
@@ -42,6 +43,7 @@ class Asked:
     stills: str = ""
     still_format: str = "png"
     sheets: tuple[str, ...] = ()
+    sheet_still: str = "middle"
     paper: str = "A4"
     pattern: str = PATTERN
     first: int = 1

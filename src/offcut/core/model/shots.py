@@ -238,6 +238,15 @@ def shots_of(source: Source) -> tuple[Shot, ...]:
     )
 
 
+def clean_span(shot: Shot, after: Shot | None) -> tuple[int, int]:
+    """Return the frames [start, end) of a shot that no transition mixes with another's."""
+    start = max(shot.start, shot.opened_by.end) if shot.opened_by else shot.start
+    end = shot.end
+    if after is not None and after.opened_by is not None:
+        end = min(end, after.opened_by.start) if after.opened_by.gradual else end
+    return (start, end) if start < end else (shot.start, shot.end)
+
+
 def shot_lengths(source: Source) -> NDArray[np.int64]:
     """Return how many frames each shot has, int64, in order."""
     frames = arrays_of(source.seams).frames[counted_places(source)]

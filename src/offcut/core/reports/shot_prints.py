@@ -1,10 +1,11 @@
-"""Pictures of studied shots at print size, from the middles of the shots."""
+"""Pictures of studied shots at print size, by the frame that tells most, or the middle."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
 from offcut.core.board.looking import FramePictures
+from offcut.core.facts.kept_facts import KeptFacts
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import fit
 from offcut.core.media.probe import shown_size
@@ -32,7 +33,9 @@ def prints_of(
                 continue
             source = project.source(shot.source)
             size = fit(*shown_size(source.media), *PRINTED)
-            picture = frames.picture(source, (shot.start + shot.end) // 2, size)
+            still = KeptFacts(source).still((shot.start, shot.end))
+            middle = (shot.start + shot.end) // 2
+            picture = frames.picture(source, middle if still is None else still, size)
             if picture is not None:
                 found.append(ShotPicture(place, picture))
     finally:

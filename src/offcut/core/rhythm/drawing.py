@@ -12,6 +12,7 @@ from offcut.core.rhythm.comparing import p_words, running_words, seconds_words
 from offcut.core.rhythm.curves import kinship_of, pace_of, pulse_of, spread_of
 from offcut.core.rhythm.figures import FEW_ECHO
 from offcut.core.rhythm.print_look import FAINT, GREY, INK, MM, PALE, WAX
+from offcut.core.rhythm.printed_notes import draw_notes
 from offcut.core.rhythm.scales import STROKES, join_strokes, length_tick, nice_ticks, stretched
 from offcut.core.rhythm.whole_study import WholeStudy
 
@@ -153,6 +154,15 @@ def draw_scenes(ax: Axes, study: WholeStudy, wide: float, high: float) -> None:
     ax.set_xlim(0, wide)
     ax.set_ylim(high, 0)
     _lane(ax, None, "scenes")
+
+
+def draw_noted(ax: Axes, study: WholeStudy, lane: str, wide: float, high: float) -> None:
+    """Draw what was found in the shots in a lane of so many millimetres."""
+    first, last = _ends(study)
+    draw_notes(ax, study.notes.get(lane, ()), first, wide / (last - first), high)
+    ax.set_xlim(0, wide)
+    ax.set_ylim(0, high)
+    _lane(ax, None, lane)
 
 
 def draw_movement(ax: Axes, study: WholeStudy) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import textwrap
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -20,6 +21,7 @@ from offcut.core.rhythm.drawing import (
     draw_light,
     draw_loudness,
     draw_movement,
+    draw_noted,
     draw_points,
     draw_pulse,
     draw_scenes,
@@ -36,6 +38,7 @@ MARGIN = 15.0
 LABELS = 13.0
 """Room at the left of charts for what stands beside their scales."""
 ACROSS = 4
+NOTED_HIGH = 4.6
 SENTENCES, MOST_COLUMNS = 3, 6
 """So many things beside are told of on the first page, and have their figures on the second."""
 MOST_PICTURES = 40
@@ -174,7 +177,14 @@ def _lanes(study: WholeStudy, wide: float) -> list[tuple[Any, float]]:
         lanes.append((lambda ax: draw_movement(ax, study), 7.0))
     if study.lanes is not None and study.lanes.heard:
         lanes.append((lambda ax: draw_loudness(ax, study), 7.0))
+    for lane, notes in study.notes.items():
+        if notes:
+            lanes.append((partial(_noted, study, lane, wide), NOTED_HIGH))
     return lanes
+
+
+def _noted(study: WholeStudy, lane: str, wide: float, ax: Any) -> None:
+    draw_noted(ax, study, lane, wide, NOTED_HIGH)
 
 
 def _figures_pages(study: WholeStudy, paper: str, pictures: Sequence[ShotPicture]) -> list[_Paper]:

@@ -11,6 +11,7 @@ from offcut.core.rhythm.comparing import Difference, compared
 from offcut.core.rhythm.figures import Figures, figures_of
 from offcut.core.rhythm.lanes import Lanes
 from offcut.core.rhythm.lengths import ShotLengths
+from offcut.core.rhythm.noted import Note
 from offcut.core.rhythm.usual import LIMIT, SMOOTHING
 
 
@@ -48,7 +49,10 @@ class Manner:
 
 @dataclass(frozen=True, eq=False)
 class WholeStudy:
-    """All that a page of a study shows. ``title`` is the project's or the file's name."""
+    """All that a page of a study shows. ``title`` is the project's or the file's name.
+
+    ``notes`` are what was found in the shots, by lanes, for the page.
+    """
 
     title: str
     lengths: ShotLengths
@@ -57,6 +61,7 @@ class WholeStudy:
     manner: Manner = Manner()
     scenes: Mapping[int, Scene] = field(default_factory=dict)
     lanes: Lanes | None = None
+    notes: Mapping[str, tuple[Note, ...]] = field(default_factory=dict)
 
 
 def whole_study(

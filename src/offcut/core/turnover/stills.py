@@ -16,21 +16,11 @@ from offcut.core.files import write_whole
 from offcut.core.media.display import Display
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import shown_size
-from offcut.core.model.shots import Shot
 from offcut.core.model.source import Media, Source
 from offcut.core.turnover.readers_in_use import TrailingReader
 
 LOOKS = 12
 """So many frames of a shot are looked at for the sharpest."""
-
-
-def clean_span(shot: Shot, after: Shot | None) -> tuple[int, int]:
-    """Return the frames [start, end) of a shot that no transition mixes with another's."""
-    start = max(shot.start, shot.opened_by.end) if shot.opened_by else shot.start
-    end = shot.end
-    if after is not None and after.opened_by is not None:
-        end = min(end, after.opened_by.start) if after.opened_by.gradual else end
-    return (start, end) if start < end else (shot.start, shot.end)
 
 
 def still_frame(which: str, span: tuple[int, int], reader: TrailingReader, source: Source) -> int:

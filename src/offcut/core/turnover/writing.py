@@ -23,13 +23,13 @@ from offcut.core.media.pictures import fit, rgb_of
 from offcut.core.media.probe import shown_size
 from offcut.core.model.handover import Handover
 from offcut.core.model.project import Project
-from offcut.core.model.shots import shot_at, shots_of
+from offcut.core.model.shots import clean_span, shot_at, shots_of
 from offcut.core.turnover.copying import Copying, PacketMap, copy_movie, copying_of
 from offcut.core.turnover.movies import Stopped, write_movie
 from offcut.core.turnover.plan import STILL_SUFFIXES, STILLS, Item, Plan, over_a_film, sheet_name
 from offcut.core.turnover.readers_in_use import ReadersInUse, TrailingReader
 from offcut.core.turnover.sheet import Page, PdfSheet, Picture, pages_of, png_of
-from offcut.core.turnover.stills import clean_span, still_frame, write_still
+from offcut.core.turnover.stills import still_frame, write_still
 from offcut.core.turnover.work_shares import Shares
 from offcut.core.words import many
 
@@ -235,21 +235,22 @@ class _Writing:
                 write_list_bytes(path, pdf.data())
 
     def _pictures(self, page: Page, readers: ReadersInUse) -> dict[int, Picture]:
-        """Return the middle frame of each shot on a page, grey where it cannot be read."""
+        """Return a frame of each shot on a page, grey where it cannot be read."""
         pictures: dict[int, Picture] = {}
         for box in page.boxes:
             if self.stop.is_set():
                 raise Stopped("stopped")
             item = self.plan.items[box.place]
             size = fit(*shown_size(self.plan.written_of(item.source)), 480, 360)
-            start, end = self._span(box.place)
+            span = self._span(box.place)
             cut = Cut(self.plan.framing_of(item.source))
             try:
                 reader = readers.of(item.source)
-                picture = cut(reader.frame((start + end) // 2))
+                frame = still_frame(self.plan.asked.sheet_still, span, reader, item.source)
+                picture = cut(reader.frame(frame))
                 display = display_of(item.source.ticket.display)
                 pictures[box.place] = rgb_of(picture, *size, display=display)
-                self._say_damage(item, reader, (start + end) // 2, "the contact sheet")
+                self._say_damage(item, reader, frame, "the contact sheet")
             except OffcutError as error:
                 pictures[box.place] = np.full((size[1], size[0], 3), 43, np.uint8)
                 self.say(f"The contact sheet shows shot {item.shot.number} grey: {error}")

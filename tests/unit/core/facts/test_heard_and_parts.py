@@ -11,7 +11,7 @@ from offcut.core.facts.face_sizes import faces_of, size_of
 from offcut.core.facts.fact import FactCertainty, stretches, without_short
 from offcut.core.facts.heard import sound_of
 from offcut.core.facts.parts import parts_of, programme_of
-from offcut.core.measure.faces import Face, frames_for_faces
+from offcut.core.measure.faces import Face, frames_for_faces, frames_to_look_closely
 from offcut.core.measure.ground import Ground, Grounds
 from offcut.core.measure.small_pictures import SmallPictures
 
@@ -116,6 +116,18 @@ def test_few_frames_are_looked_at_for_faces() -> None:
     # where a seam is placed what was looked at stays so; a short shot has a frame of its own
     assert frames_for_faces([(0, 40), (40, 50), (50, 120)], RATE) == [12, 37, 45, 62, 87, 112]
     assert len(frames_for_faces([(0, 1500)], RATE)) == 60
+    # who is far is looked for on a few of them, in each shot
+    assert frames_to_look_closely([(0, 1500)], RATE) == set(range(62, 1500, 100))
+    assert frames_to_look_closely([(0, 40), (40, 50), (50, 120)], RATE) == {37, 45, 62}
+
+
+def test_who_is_too_far_to_be_seen_at_every_look_is_told_all_the_same() -> None:
+    far, near = ([Face(0.5, 0.5, 0.02, high, 0.9)] for high in (0.04, 0.3))
+    told = faces_of({12: None, 37: None, 62: far, 87: None}, 0, 100)
+    assert [(f.value, f.start, f.end, f.figures["size"]) for f in told] == [(1, 0, 100, "far")]
+    told = faces_of({12: None, 37: near, 62: [], 87: None}, 0, 100)
+    assert [(f.value, f.start, f.end) for f in told] == [(0, 0, 25), (1, 25, 50), (0, 50, 100)]
+    assert [f.value for f in faces_of({12: None}, 0, 100)] == [0]
 
 
 def test_short_stretches_go_to_the_longer_neighbour() -> None:

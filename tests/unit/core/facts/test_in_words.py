@@ -12,9 +12,12 @@ from offcut.core.facts.fact_words import columns_of, find_words, rows_in_words, 
 from offcut.core.facts.film_facts import by_shot, facts_of, kept_facts
 from offcut.core.facts.found import BOTH_SIDES, OVER_A_CUT, found_in
 from offcut.core.facts.in_shot import in_shots
-from offcut.core.facts.kept_facts import KeptFacts
+from offcut.core.facts.kept_facts import KeptFacts, named
+from offcut.core.measure.faces import FACES, Face, keep_faces
 from offcut.core.measure.ground import Ground
 from offcut.core.measure.kept_signals import KeptSignals
+from offcut.core.measure.light import FIGURES as LIGHT_FIGURES
+from offcut.core.measure.registry import GROUND, LIGHT
 from offcut.core.model.project import Project
 from offcut.core.model.source import Media, Source
 from offcut.core.model.verbs.placing import place_seam
@@ -124,6 +127,47 @@ def test_facts_are_kept_shot_by_shot_and_told_again_without_signals() -> None:
     # a shot that is cut elsewhere is another one
     moved = place_seam(project, source.id, 70).sources[0]
     assert [(f.start, f.end) for f in kept_facts(moved)] == [(0, 40)]
+
+
+def light_of_a_film(source: Source, sharp: dict[int, float], faces: dict[int, list[Face]]) -> None:
+    """Keep signals by which the frames of ``sharp`` are the sharpest of a plain film."""
+    light = np.zeros((100, len(LIGHT_FIGURES)), np.float16)
+    light[:, LIGHT_FIGURES.index("light")] = 0.2
+    light[:, LIGHT_FIGURES.index("detail_2")] = 4
+    for frame, detail in sharp.items():
+        light[frame, LIGHT_FIGURES.index("detail_2")] = detail
+    store = KeptSignals(source.media)
+    store.keep(LIGHT, 0, [{"light": light}])
+    ground = np.zeros((100, 8), np.float16)
+    ground[:, 0] = 3
+    store.keep(GROUND, 0, [{"ground": ground}])
+    keep_faces(source.media, faces)
+
+
+def test_the_frame_that_tells_most_of_each_shot_is_kept_with_its_facts() -> None:
+    _, source = cut_source()
+    face = Face(0.5, 0.4, 0.3, 0.5, 0.9)
+    light_of_a_film(source, {7: 9, 70: 5}, {25: [], 85: [face]})
+    facts = facts_of(source, keep=True)
+    told = in_shots(source, facts)
+    assert told[0, 40].still == 7
+    assert told[40, 100].still is not None
+    assert abs(told[40, 100].still - 85) <= 10  # a face is worth more than a little sharpness
+    assert in_shots(source)[0, 40].still == 7
+
+
+def test_faces_of_another_version_are_told_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    _, source = cut_source()
+    light_of_a_film(source, {}, {25: [Face(0.5, 0.4, 0.3, 0.5, 0.9)], 75: []})
+    facts_of(source, keep=True)
+    kept = KeptFacts(source)
+    assert kept.has(named("faces", FACES), (0, 40))
+    monkeypatch.setattr(FACES, "version", FACES.version + 1)
+    assert not kept.has(named("faces", FACES), (0, 40))
+    kept.put(named("faces", FACES), (0, 40), [])
+    kept.write()
+    monkeypatch.undo()
+    assert not KeptFacts(source).has(named("faces", FACES), (0, 40))  # one version is kept
 
 
 def test_a_harmed_file_of_facts_is_as_none() -> None:

@@ -6,6 +6,7 @@ import io
 import re
 import warnings
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from PIL import Image
 from test_curves import signals
 
 from offcut.core.errors import ListError
+from offcut.core.facts.fact import Fact, FactCertainty, Sort
 from offcut.core.model.papers import PAPERS
 from offcut.core.model.seam import Kind
 from offcut.core.model.verbs.cards import put_in_scene
@@ -26,7 +28,9 @@ from offcut.core.rhythm.charts import (
 )
 from offcut.core.rhythm.lanes import lanes_of
 from offcut.core.rhythm.lengths import lengths_of_film, lengths_of_seconds
-from offcut.core.rhythm.page import ShotPicture, page_bytes, write_page
+from offcut.core.rhythm.noted import Note
+from offcut.core.rhythm.page import ShotPicture, page_bytes, page_figures, write_page
+from offcut.core.rhythm.print_look import in_our_look
 from offcut.core.rhythm.scales import join_strokes, nice_ticks, stretched
 from offcut.core.rhythm.whole_study import Manner, WholeStudy, whole_study
 from projects import FIRST, cut_film
@@ -43,6 +47,31 @@ def study(**how: object) -> WholeStudy:
 def odd(count: int) -> WholeStudy:
     rng = np.random.default_rng(count)
     return whole_study("Odd", lengths_of_seconds("odd", rng.lognormal(1, 0.5, count).tolist()))
+
+
+def test_what_was_found_is_printed_in_lanes_of_its_own() -> None:
+    told = {
+        Sort.CAMERA: ("pan left", "tilt up", "zoom in", "roll right", "travel", "whip"),
+        Sort.STEADINESS: ("strong", "medium"),
+    }
+    moves = [
+        Note(n, n + 0.8, fact(sort, value)) for sort in told for n, value in enumerate(told[sort])
+    ]
+    faces = [Note(2, 3, Fact(Sort.FACES, 2, 0, 9, FactCertainty.PERHAPS, {"size": "close"}))]
+    plain = study()
+    noted = replace(plain, notes={"camera": tuple(moves), "faces": tuple(faces), "speech": ()})
+    with in_our_look():
+        before, after = (page_figures(of)[0] for of in (plain, noted))
+    words = [text.get_text() for ax in after.axes for text in ax.texts]
+    assert "camera" in words
+    assert "faces" in words
+    assert "speech" not in words  # nothing was found of it
+    assert len(after.axes) == len(before.axes) + 2
+    assert page_bytes(noted).startswith(b"%PDF")
+
+
+def fact(sort: Sort, value: str) -> Fact:
+    return Fact(sort, value, 0, 9, FactCertainty.SURE, {})
 
 
 @pytest.mark.parametrize("paper", PAPERS)

@@ -19,12 +19,12 @@ from offcut.core.media.sound import SoundTrack
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project
 from offcut.core.model.seam import Kind
-from offcut.core.model.shots import shots_of
+from offcut.core.model.shots import clean_span, shots_of
 from offcut.core.model.verbs.placing import place_seam
 from offcut.core.model.verbs.sources import add_source
 from offcut.core.turnover.plan import plan_of
 from offcut.core.turnover.readers_in_use import ReadersInUse, TrailingReader
-from offcut.core.turnover.stills import clean_span, still_frame, write_still
+from offcut.core.turnover.stills import still_frame, write_still
 from offcut.core.turnover.writing import Report, hand_over
 from projects import FIRST
 

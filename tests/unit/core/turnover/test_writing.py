@@ -36,12 +36,13 @@ from offcut.core.media.movie import MovieReader
 from offcut.core.media.opened import OpenedFilm
 from offcut.core.media.pictures import rgb_of
 from offcut.core.media.probe import open_source
+from offcut.core.media.readers import Purpose, open_reader
 from offcut.core.model.card import Card, Original
 from offcut.core.model.handover import Asked
 from offcut.core.model.project import Project, ShotRef
 from offcut.core.model.scenes import scenes_in
 from offcut.core.model.seam import Certainty, Kind, Seam
-from offcut.core.model.shots import Shot
+from offcut.core.model.shots import Shot, shots_of
 from offcut.core.model.source import Media
 from offcut.core.model.verbs.cards import name_shot, note_shot, put_in_scene, set_shot_aside
 from offcut.core.model.verbs.judging import keep_seams, strike_seams
@@ -329,6 +330,29 @@ def test_a_contact_sheet_is_made_to_print(
     wide, high = (210, 297) if paper == "A4" else (215.9, 279.4)
     assert all(b.x > 0 and b.x + b.wide < wide and b.y + b.high < high for b in page.boxes)
     assert all(0 < line.y < high for line in page.lines)
+
+
+@pytest.mark.parametrize(("which", "place"), [("first", 0), ("last", -1)])
+def test_a_contact_sheet_shows_the_frame_that_is_asked_for(
+    which: str, place: int, cut: Project, numbers: OpenedFilm, tmp_path: Path
+) -> None:
+    asked = Asked(lists=(), sheets=("png",), sheet_still=which)
+    drawn = []
+    for name, one in (("asked", asked), ("middle", Asked(lists=(), sheets=("png",)))):
+        plan = plan_of(cut, one)
+        hand_over(plan, tmp_path / name, {FIRST: numbers})
+        (page,) = pages_of(plan)
+        with Image.open(tmp_path / name / "Line 7.png") as image:
+            dots = image.size[0] / 210
+            box = page.boxes[0]
+            area = [box.x, box.y, box.x + box.wide, box.y + box.high]
+            drawn.append(np.asarray(image.crop([round(v * dots) for v in area]).convert("L")))
+    with open_reader(numbers, Purpose.HAND_OVER) as reader:
+        shot = shots_of(cut.source(FIRST))[0]
+        frame = range(shot.start, shot.end)[place]
+        seen = rgb_of(reader.frame(frame), drawn[0].shape[1], drawn[0].shape[0]).mean(2)
+    off = [float(np.abs(seen - d).mean()) for d in drawn]
+    assert off[0] < off[1]
 
 
 # lists

@@ -23,7 +23,7 @@ from offcut.app.theme import BODY, SMALL, WAX, WELL_FAINT, WELL_LINE, WELL_TEXT,
 from offcut.app.views.board.board_shots import BoardShots, Key
 from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
+from offcut.app.views.board.shot_painting import shape_of, wanted_at
 
 HIGH = 116
 STEP = 122
@@ -96,7 +96,7 @@ class Bag(QWidget):
             else:
                 painter.setPen(QPen(QColor("#8C8C8C"), 1))
             painter.drawRect(place.adjusted(-2, -2, 2, 2))
-            frame = frame_of_sheet(row)
+            frame = self._b.frame_of(row)
             painter.setOpacity(1.0 if row.key in chosen else 0.72)
             wanted.append(wanted_at(row, frame, place))
             self._pictures.draw(painter, place, wanted[-1])

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QSettings, Signal
 
 from offcut.app.session.facts_in_hand import FactsInHand
 from offcut.app.session.session import Session
+from offcut.app.views.board.shot_painting import frame_of_sheet
 from offcut.core.board.rows import (
     SORTS,
     BoardRow,
@@ -51,7 +52,8 @@ class BoardShots(QObject):
 
     Attributes: ``film`` the id of the film that is shown alone, 0 for all; ``group`` what is
     shown; ``query`` what was typed; ``sort`` by what rows are ordered (a running order has its
-    own), ``back`` True the other way round; ``rows`` those shown, ``bag`` those set aside that lie
+    own), ``back`` True the other way round; ``by_telling`` True where shots are shown by the frame
+    that tells most; ``rows`` those shown, ``bag`` those set aside that lie
     below; ``chosen`` keys of rows in the order they were chosen, ``current`` the one that keys go
     on from; ``looks`` how shots look, as far as known.
 
@@ -78,6 +80,7 @@ class BoardShots(QObject):
         self.sort = str(settings.value("board-sort", "film"))
         if self.sort not in SORTS:
             self.sort = "film"
+        self.by_telling = settings.value("board-telling", False, type=bool)
         self.back = False
         self.rows: tuple[BoardRow, ...] = ()
         self.bag: tuple[BoardRow, ...] = ()
@@ -101,6 +104,25 @@ class BoardShots(QObject):
     def inside(self, row: BoardRow) -> InShot:
         """Return what is known to be in the shot of a row."""
         return self._facts.in_shot(row.source, row.shot) if self._facts is not None else NOTHING
+
+    def frame_of(self, row: BoardRow) -> int:
+        """Return the frame that stands for a shot: its middle, or the one that tells most.
+
+        Where nobody looked yet, and of a piece that is trimmed, it is the middle.
+        """
+        if self.by_telling and row.shot is not None:
+            still = self.inside(row).still
+            if still is not None and row.shot.start <= still < row.shot.end:
+                return still
+        return frame_of_sheet(row)
+
+    def turn_telling(self) -> None:
+        """Show shots by what tells most of them, or by their middle again."""
+        self.by_telling = not self.by_telling
+        self._settings.setValue("board-telling", self.by_telling)
+        telling = "the frame that tells most, where films were looked through"
+        self._s.said.emit(f"Shots are shown by {telling if self.by_telling else 'their middle'}")
+        self.renamed.emit()
 
     def _shows(self, row: BoardRow) -> str:
         return self.inside(row).sought

@@ -32,7 +32,6 @@ from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
 from offcut.app.views.board.shot_painting import (
     Drawn,
-    frame_of_sheet,
     paint_chosen,
     paint_hook,
     shape_of,
@@ -232,7 +231,7 @@ class Canvas(QAbstractScrollArea):
             hover = self._hover[1] if self._hover is not None and self._hover[0] == n else None
             number = str(n + 1) if row.use is not None else str(row.shot.number if row.shot else "")
             how = Drawn(number, row.key in chosen, row.key == self._b.current, focused, hover,
-                        scenes.get(row.scene))  # fmt: skip
+                        scenes.get(row.scene), self._b.frame_of(row))  # fmt: skip
             if self.layout_name == BIN:
                 paint_hook(painter, box, how.chosen)
             if hover is None:
@@ -441,7 +440,7 @@ class Canvas(QAbstractScrollArea):
         if row is not None and row.source is not None:
             painter.fillRect(0, 0, 88, 52, QColor("#EDEDED"))
             place = QRectF(2, 2, 84, 48)
-            self._pictures.draw(painter, place, wanted_at(row, frame_of_sheet(row), place))
+            self._pictures.draw(painter, place, wanted_at(row, self._b.frame_of(row), place))
         painter.setBrush(WAX)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawEllipse(QPointF(82, 48), 13, 13)

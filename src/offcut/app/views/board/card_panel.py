@@ -22,7 +22,7 @@ from offcut.app.theme.parts import label
 from offcut.app.views.board.board_shots import BoardShots
 from offcut.app.views.board.looking import Looking
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of
+from offcut.app.views.board.shot_painting import shape_of
 from offcut.core.board.rows import BoardRow
 from offcut.core.facts.findable import is_doubtful
 from offcut.core.model.project import ShotRef
@@ -46,7 +46,9 @@ class ChosenPicture(QWidget):
     def _frames(self, row: BoardRow) -> list[int]:
         if row.shot is None:
             return []
-        return [row.shot.start, row.shot.end - 1] if row.use is not None else [frame_of_sheet(row)]
+        return (
+            [row.shot.start, row.shot.end - 1] if row.use is not None else [self._b.frame_of(row)]
+        )
 
     def refresh(self) -> None:
         """Show what is chosen now."""

@@ -127,6 +127,8 @@ def commands(context: ViewContext, view: Callable[[], BoardView]) -> list[Comman
             for name, words in LAYOUTS.items()
         ),
         c("layout", "Bin, sheet or table", ("W",), lambda v: v.next_layout(), LOOK),
+        c("telling", "Show shots by the frame that tells most, or by their middle",
+          ("Shift+W",), lambda v: v.shots.turn_telling(), LOOK),
         c("larger", "Pictures larger", ("Ctrl++", "Ctrl+="), lambda v: v.zoom(1.2), LOOK),
         c("smaller", "Pictures smaller", ("Ctrl+-",), lambda v: v.zoom(1 / 1.2), LOOK),
         *(

@@ -15,7 +15,7 @@ from offcut.app.views.board.dragged import unpacked
 from offcut.app.views.board.group_list import time_of
 from offcut.app.views.board.names_list import RIGHT, Index, NameRow, NamesList, index_of
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet, wanted_at
+from offcut.app.views.board.shot_painting import wanted_at
 from offcut.core.board.rows import BoardRow, rows_of_order
 from offcut.core.words import many
 
@@ -53,7 +53,8 @@ class _OrderRow(NameRow):
             place = QRectF(x, y, *TILE)
             painter.fillRect(place, QColor("#1C1C1C"))
             if row.source is not None and row.shot is not None:
-                self._pictures.draw(painter, place, wanted_at(row, frame_of_sheet(row), place))
+                frame = self._orders.shots.frame_of(row)
+                self._pictures.draw(painter, place, wanted_at(row, frame, place))
             else:
                 painter.setPen(QPen(QColor("#D06A58"), 1.4))
                 painter.drawLine(place.bottomLeft(), place.topRight())
@@ -69,7 +70,7 @@ class OrderList(NamesList):
     ) -> None:
         super().__init__("Running orders")
         self._s = session
-        self._b = shots
+        self.shots = shots
         self._actions = actions
         self._pictures = pictures
         self.rows: dict[int, tuple[BoardRow, ...]] = {}
@@ -85,7 +86,7 @@ class OrderList(NamesList):
     def refresh(self) -> None:
         """Show the running orders as they are now."""
         project, order_id = self._s.project, self._s.order_id
-        told = (project.orders, project.sources, order_id, self._b.group)
+        told = (project.orders, project.sources, order_id, self.shots.group)
         if not self.isVisible() or not self.is_news(*told):
             return
         self.rows = {o.id: rows_of_order(project, o) for o in project.orders}
@@ -99,7 +100,7 @@ class OrderList(NamesList):
             item.setFlags(flags | Qt.ItemFlag.ItemIsEditable)
 
         ids = [o.id for o in project.orders]
-        chosen = index_of(ids, order_id) if self._b.group == ORDER else -1
+        chosen = index_of(ids, order_id) if self.shots.group == ORDER else -1
         self.show_lines(len(ids), fill, chosen)
         self._want()
 
@@ -108,7 +109,7 @@ class OrderList(NamesList):
         for rows in list(self.rows.values())[:8]:
             for row in rows[:9]:
                 if row.source is not None and row.shot is not None:
-                    wanted.append(wanted_at(row, frame_of_sheet(row), QRectF(0, 0, *TILE)))
+                    wanted.append(wanted_at(row, self.shots.frame_of(row), QRectF(0, 0, *TILE)))
         self._pictures.want("orders", wanted)
 
     def _turned(self, item: QListWidgetItem | None) -> None:

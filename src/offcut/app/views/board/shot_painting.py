@@ -30,7 +30,7 @@ class Drawn:
     """What a drawn shot needs beside its row.
 
     ``hover`` is the share of its length the pointer stands at, None for no pointer; ``number``
-    what it is counted as.
+    what it is counted as; ``frame`` the one that stands for it where one picture does.
     """
 
     number: str
@@ -39,6 +39,7 @@ class Drawn:
     focused: bool
     hover: float | None
     scene: Scene | None
+    frame: int
 
 
 def wanted_at(row: BoardRow, frame: int, place: QRectF, large: bool = False) -> Wanted:
@@ -113,7 +114,8 @@ def paint_strip(
     painter.save()
     painter.setClipRect(room, Qt.ClipOperation.IntersectClip)
     painter.fillRect(room, WELL_DEEP)
-    for n, frame in enumerate(frames_of_strip(row, box)):
+    shown = frames_of_strip(row, box)
+    for n, frame in enumerate(shown if len(shown) > 1 else [how.frame]):
         frames = frames_under(row, how.hover, frame) if n == 0 else [frame]
         place = QRectF(room.left(), room.top() + n * high, wide, high)
         picture(row, frames, place)
@@ -141,7 +143,7 @@ def paint_sheet_picture(
     painter.fillRect(well, WELL_DEEP)
     shape = shape_of(row)
     wide, high = min(well.width(), well.height() * shape), min(well.height(), well.width() / shape)
-    frames = frames_under(row, how.hover, frame_of_sheet(row))
+    frames = frames_under(row, how.hover, how.frame)
     place = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
     picture(row, frames, place)
     if how.hover is not None:

@@ -76,7 +76,7 @@ class ShotTiles:
     def tile(self, row: BoardRow, box: QRectF, how: Drawn, scale: float) -> QPixmap:
         """Return a shot as it is drawn, at so many device pixels to a pixel."""
         size = round(box.width()), round(box.height())
-        told = (_seen_of(row), size, how.number, how.scene, scale, self._layout)
+        told = (_seen_of(row), size, how.number, how.scene, how.frame, scale, self._layout)
         held = self._tiles.get(row.key)
         if held is not None and not self._still and held.row is row:
             return held.pixmap  # drawn anew once it comes to rest

@@ -45,7 +45,7 @@ from offcut.app.theme.parts import plain
 from offcut.app.views.board.board_shots import ORDER, BoardShots
 from offcut.app.views.board.dragged import packed, unpacked
 from offcut.app.views.board.shot_actions import ShotActions
-from offcut.app.views.board.shot_painting import frame_of_sheet, shape_of, wanted_at
+from offcut.app.views.board.shot_painting import shape_of, wanted_at
 from offcut.core.board.rows import BoardRow
 from offcut.core.facts.findable import is_doubtful, reel_of
 from offcut.core.timecode import length_words, timecode_from_frame
@@ -143,6 +143,10 @@ class ShotTableModel(QAbstractTableModel):
         self._actions = actions
         self._rows: tuple[BoardRow, ...] = ()
         self.longest = 1.0
+
+    def frame_of(self, row: BoardRow) -> int:
+        """Return the frame that stands for a shot."""
+        return self._b.frame_of(row)
 
     def refresh(self) -> None:
         """Take the rows as they are now."""
@@ -277,7 +281,7 @@ class _Cell(QStyledItemDelegate):
         wide = min(well.width(), well.height() * shape)
         high = wide / shape
         at = QRectF(well.center().x() - wide / 2, well.center().y() - high / 2, wide, high)
-        self._pictures.draw(painter, at, wanted_at(row, frame_of_sheet(row), at))
+        self._pictures.draw(painter, at, wanted_at(row, self._model.frame_of(row), at))
 
 
 class ShotTable(QTableView):
@@ -454,7 +458,7 @@ class ShotTable(QTableView):
                 shape = shape_of(row)
                 wide = min(PICTURE[0], PICTURE[1] * shape)
                 place = QRectF(0, 0, wide, wide / shape)
-                wanted.append(wanted_at(row, frame_of_sheet(row), place))
+                wanted.append(wanted_at(row, self._b.frame_of(row), place))
         self._pictures.want("table", wanted)
 
     def showEvent(self, event: Any) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QObject, QSettings
@@ -19,6 +20,7 @@ from offcut.core.rhythm.charts import chart_bytes, write_charts
 from offcut.core.rhythm.figures_out import study_text, write_csv, write_workbook
 from offcut.core.rhythm.length_files import SUFFIX, write_reference
 from offcut.core.rhythm.lengths import some_of
+from offcut.core.rhythm.noted import notes_of
 from offcut.core.rhythm.page import MOST_PICTURES, write_page
 
 PAPER = "rhythm-paper"
@@ -120,7 +122,8 @@ class Keeping(QObject):
 
         def work(_job: object) -> list[Path]:
             pictures = prints_of(study.lengths, places, project, films)
-            return [write_page(study, path, paper, pictures)]
+            noted = replace(study, notes=notes_of(study.lengths, project))
+            return [write_page(noted, path, paper, pictures)]
 
         self._write("Drawing the page", work)
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import numpy as np
 import pyqtgraph as pg
 from numpy.typing import NDArray
@@ -17,7 +15,8 @@ from offcut.app.shared.scene_bands import paint_band
 from offcut.app.theme import SMALL, WELL_FAINT, font
 from offcut.app.views.rhythm.chart_look import SCALE_WIDE, Chart, WellFrame
 from offcut.app.views.rhythm.study import Study
-from offcut.core.facts.fact import Fact, Sort
+from offcut.core.facts.in_shot import InShots
+from offcut.core.rhythm.noted import NOTED, Note, notes_along
 
 NAMES = {
     "light": "light", "scenes": "scene", "movement": "move", "loudness": "loud", "camera": "camera",
@@ -27,11 +26,6 @@ _HIGH = {
     "light": 30, "scenes": 17, "movement": 27, "loudness": 27, "camera": 21, "faces": 21,
     "speech": 17,
 }  # fmt: skip
-_NOTES = {
-    "camera": (Sort.CAMERA, Sort.STEADINESS), "faces": (Sort.FACES,), "speech": (Sort.SOUND,),
-}  # fmt: skip
-_USUAL = {(Sort.CAMERA, "still"), (Sort.STEADINESS, "steady"), (Sort.STEADINESS, "slight"),
-          (Sort.FACES, 0), (Sort.SOUND, "silence")}  # fmt: skip
 _LEAST = 3.0
 """Pixels that a sign takes at least."""
 _GAP = 4
@@ -82,7 +76,7 @@ class _Notes(pg.GraphicsObject):
     def __init__(self, study: Study, facts: FactsInHand, lane: str) -> None:
         super().__init__()
         self._study, self._facts, self._lane = study, facts, lane
-        self.laid: list[tuple[float, float, Fact]] = []
+        self.laid: list[Note] = []
         self.top = 0.0
 
     def boundingRect(self) -> QRectF:
@@ -109,22 +103,10 @@ class _Notes(pg.GraphicsObject):
 
     def lay(self) -> None:
         """Take what there is to draw, as (from, to) on the axis and the fact."""
-        self.laid = list(self._there())
+        self.laid = list(notes_along(self._study.axis, self._study.project, self._in, self._lane))
 
-    def _there(self) -> Iterator[tuple[float, float, Fact]]:
-        axis, project = self._study.axis, self._study.project
-        for place, shot in enumerate(axis.shots):
-            if not project.holds(shot.source) or shot.end <= shot.start:
-                continue
-            inside = self._facts.of(project.source(shot.source)).get((shot.start, shot.end))
-            if inside is None:
-                continue
-            begin = float(axis.begins[place])
-            scale = float(axis.seconds[place]) / (shot.end - shot.start)
-            for fact in inside.facts:
-                if fact.sort in _NOTES[self._lane] and (fact.sort, fact.value) not in _USUAL:
-                    first, last = (begin + (f - shot.start) * scale for f in (fact.start, fact.end))
-                    yield first, last, fact
+    def _in(self, film: int) -> InShots:
+        return self._facts.of(self._study.project.source(film))
 
 
 class _Labels(QWidget):
@@ -175,7 +157,7 @@ class LanesWell(WellFrame):
             name: self.chart.add(pg.ImageItem(axisOrder="row-major"))
             for name in ("light", "movement", "loudness")
         }
-        self._notes = {lane: self.chart.add(_Notes(study, facts, lane)) for lane in _NOTES}
+        self._notes = {lane: self.chart.add(_Notes(study, facts, lane)) for lane in NOTED}
         facts.known_changed.connect(self._facts_came)
         line = QHBoxLayout(self)
         line.setContentsMargins(8, 7, 16, 7)

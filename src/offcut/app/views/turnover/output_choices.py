@@ -67,6 +67,9 @@ class OutputChoices(QWidget):
         self.still_format = _choice([(f, f.upper()) for f in STILL_SUFFIXES])
         self.still_format.setAccessibleName("Format of the stills")
         self.pdf, self.png = QCheckBox("PDF"), QCheckBox("PNG")
+        self.sheet_still = _choice([(s, _STILL_WORDS[s]) for s in STILLS])
+        self.sheet_still.setAccessibleName("Frame that contact sheets show")
+        self.sheet_still.setToolTip("Which frame of each shot the contact sheet shows")
         self.paper = _choice([(p, p) for p in PAPERS])
         self.paper.setAccessibleName("Paper")
         self.pattern = QLineEdit(Asked().pattern)
@@ -92,7 +95,7 @@ class OutputChoices(QWidget):
         self.preview.setWordWrap(True)
         for spin in (self.handles, self.first, self.step, self.padding, self.shortest):
             spin.valueChanged.connect(self._told)
-        for choice in (self.movies, self.stills, self.still_format, self.paper):
+        for choice in (self.movies, self.stills, self.still_format, self.sheet_still, self.paper):
             choice.currentIndexChanged.connect(self._told)
         for tick in (self.pdf, self.png):
             tick.toggled.connect(self._told)
@@ -123,11 +126,14 @@ class OutputChoices(QWidget):
         row = QHBoxLayout()
         row.addWidget(self.stills, 1)
         row.addWidget(self.still_format)
-        row.addSpacing(16)
+        box.addLayout(row)
+        row = QHBoxLayout()
         row.addWidget(label("contact sheet"))
         row.addWidget(self.pdf)
         row.addWidget(self.png)
         row.addWidget(self.paper)
+        row.addWidget(label("of the", "faint"))
+        row.addWidget(self.sheet_still, 1)
         box.addLayout(row)
         box.addSpacing(8)
         box.addWidget(label("Names", "head"))
@@ -197,6 +203,7 @@ class OutputChoices(QWidget):
             stills=self.stills.currentData(),
             still_format=self.still_format.currentData(),
             sheets=sheets,
+            sheet_still=self.sheet_still.currentData(),
             paper=self.paper.currentData(),
             pattern=self.pattern.text(),
             first=self.first.value(),
@@ -215,6 +222,7 @@ class OutputChoices(QWidget):
             (self.movies, asked.movies),
             (self.stills, asked.stills),
             (self.still_format, asked.still_format),
+            (self.sheet_still, asked.sheet_still),
             (self.paper, asked.paper),
         ):
             choice.setCurrentIndex(max(0, choice.findData(value)))

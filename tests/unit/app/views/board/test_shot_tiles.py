@@ -34,7 +34,7 @@ def test_what_stands_in_is_shown_and_then_the_picture(qtbot: QtBot) -> None:
     tiles = ShotTiles(pictures)
     tiles.begin(BIN, False, still=True)
     row = rows_of(cut_film(Fraction(25), False))[0]
-    how = Drawn("1", False, False, False, None, None)
+    how = Drawn("1", False, False, False, None, None, 30)
 
     def drawn() -> QPixmap:
         return tiles.tile(row, QRectF(0, 0, 100, 90), how, 1.0)
