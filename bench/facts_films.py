@@ -494,7 +494,94 @@ def faces_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
     return Known([("faces", str(len(inside)), 0, n, max(inside))])
 
 
+def _leader(rng: Rng) -> list[Picture]:
+    """Return a countdown of drawn numerals, with a hand that goes round or without, after a ground."""
+    beat = int(rng.choice([RATE, 24]))
+    ground, ink = (rng.uniform(150, 215), 25) if rng.random() < 0.6 else (rng.uniform(20, 60), 220)
+    first, hand, ring = int(rng.integers(5, 9)), rng.random() < 0.6, rng.random() < 0.7
+    made = []
+    for numeral in range(first, 1, -1):
+        for t in range(beat):
+            p = np.full((SIZE[1], SIZE[0], 3), ground, np.uint8)
+            middle = (SIZE[0] // 2, SIZE[1] // 2)
+            if hand:
+                turn = 360 * t / beat
+                shade = (ground * 0.8,) * 3
+                cv2.ellipse(p, middle, (700, 700), -90, 0, turn, shade, -1)
+            if ring:
+                for r in (150, 185):
+                    cv2.circle(p, middle, r, (ink,) * 3, 4, cv2.LINE_AA)
+            at = (middle[0] - 68, middle[1] + 75)
+            cv2.putText(
+                p, str(numeral), at, cv2.FONT_HERSHEY_DUPLEX, 7, (ink,) * 3, 16, cv2.LINE_AA
+            )
+            made.append(p.astype(np.float32))
+    return made
+
+
+def _bars(rng: Rng) -> Picture:
+    level = rng.uniform(0.72, 1.0) * 255
+    tints = [(1, 1, 1), (1, 1, 0), (0, 1, 1), (0, 1, 0), (1, 0, 1), (1, 0, 0), (0, 0, 1)]
+    row = np.repeat(np.array(tints, np.float32), SIZE[0] // 7, axis=0)[: SIZE[0]]
+    row = np.concatenate([row, np.repeat(row[-1:], SIZE[0] - len(row), axis=0)])
+    return np.repeat(row[None] * level, SIZE[1], axis=0)
+
+
+def _slate(rng: Rng) -> Picture:
+    fonts = sorted((Path(__file__).parents[1] / "src" / "offcut" / "fonts").glob("*.ttf"))
+    ground, ink = (
+        ((12, 12, 14), (235, 230, 215)) if rng.random() < 0.6 else ((214, 208, 190), (24, 22, 20))
+    )
+    sheet = Image.new("RGB", SIZE, ground)
+    draw = ImageDraw.Draw(sheet)
+    lines = rng.choice(_LINES, int(rng.integers(2, 6)), replace=False)
+    high = int(rng.uniform(26, 52))
+    font = ImageFont.truetype(str(fonts[int(rng.integers(len(fonts)))]), high)
+    for n, line in enumerate(lines):
+        draw.text((SIZE[0] / 2, 80 + n * high * 1.5), str(line), ink, font, anchor="mm")
+    return np.asarray(sheet, np.float32)
+
+
+def part_film(rng: Rng, shelf: Shelf, path: Path) -> Known:
+    """Write a reel's head: leader, bars, slate, black, white and a held still, in between pictures."""
+    grain = float(rng.choice([0.0, 0.0, 1.5]))
+    facts: list[tuple[str, str, int, int, float]] = []
+    pictures: list[Picture] = []
+
+    def put(word: str, some: list[Picture]) -> None:
+        begun = len(pictures)
+        pictures.extend(some)
+        if facts and facts[-1][1] == word:
+            facts[-1] = (*facts[-1][:3], len(pictures), 0.0)
+        else:
+            facts.append(("part", word, begun, len(pictures), 0.0))
+
+    def held(picture: Picture, low: float, high: float) -> list[Picture]:
+        return [picture] * int(rng.uniform(low, high) * RATE)
+
+    def moving() -> list[Picture]:
+        place, way = Set(rng, shelf), rng.choice([-1, 1]) * rng.uniform(0.002, 0.006)
+        return [place.view(way * t, 0, 1, 0) for t in range(int(rng.uniform(2, 4) * RATE))]
+
+    black = np.full((SIZE[1], SIZE[0], 3), 3.0, np.float32)
+    makers = {
+        "leader": lambda: _leader(rng),
+        "bars": lambda: held(_bars(rng), 1, 3),
+        "slate": lambda: held(_slate(rng), 2, 4),
+        "white": lambda: held(np.full_like(black, 250.0), 0.4, 1),
+        "still": lambda: held(Set(rng, shelf).view(0, 0, 1, 0), 2, 4),
+    }
+    for word in rng.permutation(list(makers)).tolist()[: int(rng.integers(2, 5))]:
+        put(word, makers[word]())
+        if rng.random() < 0.7:
+            put("black", held(black, 0.4, 1.5))
+        put("programme", moving())
+    write(path, (filmed(rng, p, grain, 1.0) for p in pictures))
+    return Known(facts)
+
+
 SORTS = {
+    "part": part_film,
     "text": text_film,
     "faces": faces_film,
     "camera": camera_film,

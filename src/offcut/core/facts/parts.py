@@ -21,6 +21,7 @@ _GROUND = 0.55
 _LETTERED = (0.004, 0.22)
 """The share of strong edges that letters on a plain ground leave."""
 _HELD = 0.35
+_EMPTY = 0.3
 _PURE, _LOUD = 0.92, -45.0
 
 
@@ -40,7 +41,7 @@ def parts_of(
         return []
     kinds = _kinds(grounds, tone)
     if leader is not None:
-        kinds[leader] = _WORDS.index(LEADER)
+        kinds[leader & ~_empty(kinds, rate)] = _WORDS.index(LEADER)
     made = np.zeros(n, np.int64)
     moves = grounds.of("moves")
     for a, b in stretches(kinds):
@@ -59,6 +60,15 @@ def parts_of(
         )
         for a, b in stretches(made)
     ]  # fmt: skip
+
+
+def _empty(kinds: NDArray[np.int64], rate: float) -> NDArray[np.bool_]:
+    """Return where black or white lasts: it follows a leader on its beat, and is none."""
+    empty = np.zeros(len(kinds), np.bool_)
+    for a, b in stretches(kinds):
+        lasts = b - a >= round(_EMPTY * rate)
+        empty[a:b] = lasts and _WORDS[kinds[a]] in (BLACK, WHITE)
+    return empty
 
 
 def _kinds(

@@ -95,6 +95,14 @@ def test_a_countdown_is_told_by_its_beat(beat: int) -> None:
     assert [p.value for p in parts] == [LEADER]
 
 
+def test_black_after_a_countdown_is_black() -> None:
+    black = np.full((40, 40, 64), 16, np.uint8)
+    grounds = grounds_of(np.concatenate([countdown(6), black, busy(80)]))
+    parts = parts_of(grounds, 25.0, None, leader_in(grounds, 25.0))
+    assert [p.value for p in parts] == [LEADER, "black", "programme"]
+    assert abs(parts[1].start - 150) <= 1
+
+
 def test_cuts_once_a_second_are_no_countdown() -> None:
     rng = np.random.default_rng(8)
     shots = []
