@@ -29,6 +29,18 @@ class Sort(StrEnum):
 
 SORTS = tuple(Sort)
 
+USUAL: frozenset[tuple[Sort, str | int | float]] = frozenset(
+    {
+        (Sort.CAMERA, "still"),
+        (Sort.STEADINESS, "steady"),
+        (Sort.LIGHT, "normal"),
+        (Sort.FOCUS, "sharp"),
+        (Sort.FACES, 0),
+        (Sort.PART, "programme"),
+    }
+)
+"""What needs no telling where a line or a lane says what is special of a shot."""
+
 
 class FactCertainty(StrEnum):
     """How sure a fact is; below the last nothing is told."""

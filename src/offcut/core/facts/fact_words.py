@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
-from offcut.core.facts.fact import Fact, FactCertainty, Sort
+from offcut.core.facts.fact import USUAL, Fact, FactCertainty, Sort
 from offcut.core.words import many
 
 _WAYS = {"pan": ("left", "right"), "tilt": ("up", "down"), "zoom": ("in", "out"),
@@ -90,7 +90,7 @@ def shot_words(facts: Sequence[Fact]) -> str:
     facts = [f for f in facts if not _is_little(f, whole)]
     for sort in (Sort.PART, Sort.CAMERA, Sort.STEADINESS, Sort.LIGHT, Sort.FOCUS, Sort.FACES,
                  Sort.SOUND, Sort.TEXT):  # fmt: skip
-        mine = [f for f in facts if f.sort is sort and (sort, f.value) not in _USUAL]
+        mine = [f for f in facts if f.sort is sort and (sort, f.value) not in USUAL]
         if sort is Sort.CAMERA and mine:
             mine = [f for f in facts if f.sort is sort]
         words = _SHORT[sort](mine) if mine else ""
@@ -124,16 +124,6 @@ def columns_of(facts: Sequence[Fact]) -> dict[str, str]:
     """Return what is in one shot in words by sort, each of `SHOWN`, as tables and lists have it."""
     told = {sort.value: words for sort, _, words in rows_in_words(facts)}
     return {sort.value: told.get(sort.value, "") for sort in SHOWN} if facts else {}
-
-
-_USUAL = {
-    (Sort.CAMERA, "still"),
-    (Sort.STEADINESS, "steady"),
-    (Sort.LIGHT, "normal"),
-    (Sort.FOCUS, "sharp"),
-    (Sort.FACES, 0),
-    (Sort.PART, "programme"),
-}
 
 
 def _found_by(fact: Fact) -> str:

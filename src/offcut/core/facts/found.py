@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from offcut.core.facts.face_sizes import SIZES
-from offcut.core.facts.fact import Fact, FactCertainty, Sort
+from offcut.core.facts.fact import USUAL, Fact, FactCertainty, Sort
 from offcut.core.facts.fact_words import value_words
 
 OVER_A_CUT = "speech over a cut"
@@ -21,10 +21,8 @@ _HEADS = (
     ("Text", (Sort.TEXT,)),
     ("No picture of the film", (Sort.PART,)),
 )
-_USUAL = {
-    (Sort.STEADINESS, "steady"), (Sort.LIGHT, "normal"), (Sort.FOCUS, "sharp"),
-    (Sort.PART, "programme"),
-}  # fmt: skip
+_USUAL = USUAL - {(Sort.CAMERA, "still"), (Sort.FACES, 0)}
+"""Where the camera stands and where nobody is can be looked for."""
 _TOO = {"dark": "too dark", "burnt out": "burnt out"}
 _ORDER = (
     "pan right", "pan left", "tilt up", "tilt down", "zoom in", "zoom out", "roll right",

@@ -28,7 +28,8 @@ def steadiness_of(
         return []
     strays = _strays(path, rate)
     window = max(3, round(rate))
-    local = np.sqrt(mean_of(strays**2, min(n, window)))
+    # a running mean of nothing after something is a little under nothing
+    local = np.sqrt(np.maximum(0.0, mean_of(strays**2, min(n, window))))
     grades = without_short(np.searchsorted(limits, local, side="right"), round(_LEAST * rate))
     facts = []
     for a, b in stretches(grades):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from offcut.core.facts.fact import Fact, Sort
+from offcut.core.facts.fact import USUAL, Fact, Sort
 from offcut.core.facts.in_shot import InShots, in_shots
 from offcut.core.model.project import Project
 from offcut.core.rhythm.lengths import ShotLengths
@@ -14,8 +14,7 @@ NOTED = {
     "camera": (Sort.CAMERA, Sort.STEADINESS), "faces": (Sort.FACES,), "speech": (Sort.SOUND,),
 }  # fmt: skip
 """The lanes, and which facts each shows."""
-_USUAL = {(Sort.CAMERA, "still"), (Sort.STEADINESS, "steady"), (Sort.STEADINESS, "slight"),
-          (Sort.FACES, 0), (Sort.SOUND, "silence")}  # fmt: skip
+_USUAL = USUAL | {(Sort.STEADINESS, "slight"), (Sort.SOUND, "silence")}
 
 
 class Note(NamedTuple):

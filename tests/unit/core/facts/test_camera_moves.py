@@ -100,3 +100,14 @@ def test_an_even_pan_is_steady_to_its_ends() -> None:
     told = steadiness_of(path((60, {PAN: 0.02})), RATE)
     assert [f.value for f in told] == ["steady"]
     assert told[0].figures["strays"] == pytest.approx(0, abs=1e-6)
+
+
+@pytest.mark.filterwarnings("error")
+@pytest.mark.parametrize("seed", range(12))
+def test_a_camera_that_is_put_down_is_steady_from_there_on(seed: int) -> None:
+    camera = path((120, {}))
+    camera.steps[:] = 0
+    camera.steps[:40] = np.random.default_rng(seed).normal(0, 0.02, (40, 4))
+    told = steadiness_of(camera, RATE)
+    assert told[-1].value == "steady"
+    assert told[-1].end == 120

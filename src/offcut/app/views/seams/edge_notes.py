@@ -28,7 +28,7 @@ from offcut.app.shared.note_signs import draw_sign
 from offcut.app.shared.ribbon.painting import SIDE
 from offcut.app.shared.ribbon.stretch import Stretch
 from offcut.app.theme import SMALL, WAX, WELL, WELL_FAINT, WELL_LINE, WELL_TEXT, font
-from offcut.core.facts.fact import Fact, Sort
+from offcut.core.facts.fact import USUAL, Fact, Sort
 from offcut.core.facts.fact_words import fact_words
 
 LANE, TOP = 23, 3
@@ -47,10 +47,8 @@ MOST_LANES = 4
 LANES_SETTING = "edge-note-lanes"
 _LEAST = 5.0
 """Pixels that a sign takes at least, however short the stretch."""
-_SILENT = {
-    (Sort.CAMERA, "still"), (Sort.STEADINESS, "steady"), (Sort.STEADINESS, "slight"),
-    (Sort.FACES, 0), (Sort.FOCUS, "sharp"), (Sort.PART, "programme"),
-}  # fmt: skip
+_SILENT = USUAL - {(Sort.LIGHT, "normal")} | {(Sort.STEADINESS, "slight")}
+"""Of the light each grey is drawn."""
 
 
 class _Laid(NamedTuple):
