@@ -69,7 +69,7 @@ class SeamsView(ViewPage):
         middle.addWidget(self.reasons)
         self.found_buttons = [
             ActionButton(table, "found-play", "Play these", True),
-            ActionButton(table, "found-shots", "Make shots of them"),
+            ActionButton(table, "found-shots", "Make shots"),
             ActionButton(table, "found-order", "Into an order"),
             ActionButton(table, "found-aside", "Set aside"),
             ActionButton(table, "found-markers", "Markers"),
