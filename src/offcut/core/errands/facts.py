@@ -51,7 +51,7 @@ _SEEN_BY: dict[Sort, tuple[Measurer, ...]] = {
     Sort.LIGHT: (registry.LIGHT,),
     Sort.FOCUS: (registry.LIGHT,),
     Sort.COLOUR: (registry.LIGHT,),
-    Sort.PART: (registry.GROUND,),
+    Sort.PART: (registry.GROUND, registry.CAMERA),
 }
 _BY_LETTERS = frozenset((Sort.TEXT, Sort.FOCUS, Sort.COLOUR))
 _HEARD = (Sort.SOUND, Sort.PART)

@@ -7,11 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from offcut.core.facts.smoothing import mean_of
 from offcut.core.measure.camera import HIGH, WIDE, kept_camera
 from offcut.core.measure.small_pictures import crop_of
 from offcut.core.model.source import Source
 
 PAN, TILT, ZOOM, ROLL = range(4)
+_GOES, _SURELY = 0.01, 0.5
+"""Picture widths a second, or of a zoom its logarithm, from which on a camera goes somewhere."""
 _TOLD = 0.3
 """Below this share of places that go along, nothing is told of a frame."""
 Floats = NDArray[np.float64]
@@ -56,6 +59,17 @@ def path_of(motion: NDArray[np.float32], fit: NDArray[np.float32], shape: float)
     true = shape * HIGH / WIDE  # the measured pictures have a shape of their own
     steps[:, ROLL] = -(motion[:, 4] / true - motion[:, 3] * true) / 2
     return CameraPath(steps, fit[:, 0].astype(np.float64), fit[:, 2].astype(np.float64))
+
+
+def goes_in(path: CameraPath, rate: float) -> NDArray[np.bool_]:
+    """Return where a camera surely goes somewhere, however slowly, bool (n,)."""
+    n = len(path)
+    if n < 2:
+        return np.zeros(n, np.bool_)
+    told = path.steps[:, [PAN, TILT, ZOOM]] * path.known[:, None]
+    a_second = np.abs(mean_of(told, min(n, max(2, round(rate))))) * rate
+    sure = mean_of(path.share, min(n, max(2, round(rate)))) > _SURELY
+    return np.asarray((a_second.max(axis=1) > _GOES) & sure)
 
 
 def kept_path(source: Source) -> CameraPath:

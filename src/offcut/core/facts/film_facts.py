@@ -12,7 +12,7 @@ import numpy as np
 
 from offcut.core.facts.best_stills import stills_of
 from offcut.core.facts.camera_moves import camera_of
-from offcut.core.facts.camera_path import kept_path
+from offcut.core.facts.camera_path import goes_in, kept_path
 from offcut.core.facts.colouring import colour_of
 from offcut.core.facts.face_sizes import faces_of
 from offcut.core.facts.fact import SORTS, Fact, FactCertainty, Figure, Sort
@@ -179,12 +179,15 @@ def _by_ground(source: Source, bounds: list[Bounds]) -> _Told:
         return
     media, rate = source.media, _rate(source)
     grounds = kept_ground(media, 0, media.frames, crop_of(source))
-    heard = kept_speech(media)
-    tone = None if heard is None else only_tone(heard[1], heard[2])
+    sound = kept_speech(media)
+    tone = None if sound is None else only_tone(sound[1], sound[2])
     leader = leader_in(grounds, rate)
+    path = kept_path(source)
     for a, b in bounds:
         shot = Grounds(grounds.rows[a:b], grounds.known[a:b])
-        found = parts_of(shot, rate, None if tone is None else tone[a:b], leader[a:b])
+        goes = goes_in(path.within(a, b), rate)
+        heard = None if tone is None else tone[a:b]
+        found = parts_of(shot, rate, heard, leader[a:b], goes)
         yield (a, b), [f.moved(a) for f in found]
 
 
@@ -230,7 +233,7 @@ def _rate(source: Source) -> float:
 _GROUPS: tuple[tuple[str, tuple[Sort, ...], Callable[[Source, list[Bounds]], _Told]], ...] = (
     (named("camera", CAMERA), (Sort.CAMERA, Sort.STEADINESS), _by_camera),
     (named("light", LIGHT, LETTERING), (Sort.LIGHT, Sort.FOCUS, Sort.COLOUR), _by_light),
-    (named("ground", GROUND, SPEECH), (Sort.PART,), _by_ground),
+    (named("ground", GROUND, SPEECH, CAMERA), (Sort.PART,), _by_ground),
     (named("faces", FACES), (Sort.FACES,), _by_faces),
     (named("letters", LETTERING), (Sort.TEXT,), _by_letters),
     (named("sound", SPEECH), (Sort.SOUND,), _by_sound),

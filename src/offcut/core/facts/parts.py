@@ -30,16 +30,20 @@ def parts_of(
     rate: float,
     tone: NDArray[np.bool_] | None = None,
     leader: NDArray[np.bool_] | None = None,
+    goes: NDArray[np.bool_] | None = None,
 ) -> list[Fact]:
     """Return what parts one shot has, frames from its first on; all of it is told as one or other.
 
-    ``tone`` is where nothing but a test tone is heard, ``leader`` where a leader counts down. How
-    much moves is told beside each, as what a picture differs from the one before, in grey levels.
+    ``tone`` is where nothing but a test tone is heard, ``leader`` where a leader counts down,
+    ``goes`` where the camera goes: a slow pan over what is smooth moves hardly a pixel. How much
+    moves is told beside each, as what a picture differs from the one before, in grey levels.
     """
     n = len(grounds.rows)
     if not grounds.known.any():
         return []
     kinds = _kinds(grounds, tone)
+    if goes is not None:
+        kinds[goes & (kinds == _WORDS.index(STILL))] = _WORDS.index(PROGRAMME)
     if leader is not None:
         kinds[leader & ~_empty(kinds, rate)] = _WORDS.index(LEADER)
     made = np.zeros(n, np.int64)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from offcut.core.facts.camera_moves import camera_of
-from offcut.core.facts.camera_path import PAN, ROLL, TILT, ZOOM, CameraPath
+from offcut.core.facts.camera_path import PAN, ROLL, TILT, ZOOM, CameraPath, goes_in
 from offcut.core.facts.fact import FactCertainty
 from offcut.core.facts.steadiness import steadiness_of
 
@@ -111,3 +111,13 @@ def test_a_camera_that_is_put_down_is_steady_from_there_on(seed: int) -> None:
     told = steadiness_of(camera, RATE)
     assert told[-1].value == "steady"
     assert told[-1].end == 120
+
+
+def test_a_slow_pan_goes_and_noise_does_not() -> None:
+    goes = goes_in(path((50, {}), (50, {PAN: 0.001}), (50, {}), noise=2e-4), RATE)
+    assert goes[60:90].all()
+    assert not goes[:30].any()
+    assert not goes[-30:].any()
+    unsure = path((50, {PAN: 0.001}))
+    unsure.share[:] = 0.35
+    assert not goes_in(unsure, RATE).any()

@@ -79,6 +79,13 @@ def test_a_title_on_a_plain_ground_is_a_slate_and_a_held_picture_a_still() -> No
     assert parts(np.concatenate([busy(30), held])) == [("programme", 0, 31), ("still", 31, 90)]
 
 
+def test_a_slow_pan_over_what_is_smooth_is_no_still() -> None:
+    held = grounds_of(np.repeat(busy(1), 60, axis=0))
+    goes = np.zeros(60, np.bool_)
+    assert [f.value for f in parts_of(held, RATE, goes=goes)] == ["still"]
+    assert [f.value for f in parts_of(held, RATE, goes=~goes)] == ["programme"]
+
+
 def test_the_programme_is_what_lies_between_head_and_tail() -> None:
     film = np.concatenate([flat(16, 40), busy(60), flat(16, 10), busy(60), flat(16, 40)])
     assert programme_of(parts_of(grounds_of(film), RATE), RATE) == (40, 170)
