@@ -28,6 +28,8 @@ _LEAST = np.array([0.03, 0.03, 0.012, 0.010])
 """A move goes at least so far, in widths as they are felt."""
 _BEGUN = 0.16
 """A move begins and ends where it has this share of its pace."""
+_FURTHER = 0.15
+"""So much of its length a move goes on at most where it is too slow to be told from none."""
 _FAST, _CALM = 0.3, 0.15
 """A move so many widths a second fast ends by the paces of single frames, as does one whose paces
 are within this share of the smoothed ones: only a hand's are not."""
@@ -107,8 +109,12 @@ def _moves(kind: int, pace: Floats, sharp: Floats, steps: Floats, rate: float) -
         over = np.flatnonzero(np.abs(pace[a:b]) >= max(_SLOWEST, _BEGUN * typical))
         first, last = a + int(over[0]), a + int(over[-1]) + 1
         rough = float(np.median(np.abs(sharp[first:last] - pace[first:last])))
-        if typical >= _FAST or rough < _CALM * typical:
+        tight = typical >= _FAST or rough < _CALM * typical
+        if tight:
             first, last = _tight(sharp, first, last, _BEGUN_FAST if typical >= _WHIPPED else _BEGUN)
+        if typical < _WHIPPED:
+            smoothed = 3 if tight else max(3, round(_SMOOTHED * rate))
+            first, last = _to_the_foot(sharp if tight else pace, first, last, smoothed)
         far = float(steps[first:last].sum() * _FELT[kind])
         if abs(far) >= _LEAST[kind] and last - first >= _SHORTEST * rate:
             inner = np.sort(np.abs(pace[first:last]))[(last - first) // 4 :]
@@ -121,6 +127,21 @@ def _tight(sharp: Floats, first: int, last: int, begun: float) -> tuple[int, int
     fast = np.abs(sharp[first:last])
     over = np.flatnonzero(fast >= begun * float(np.percentile(fast, 80)))
     return first + int(over[0]), first + int(over[-1]) + 1
+
+
+def _to_the_foot(pace: Floats, first: int, last: int, smoothed: int) -> tuple[int, int]:
+    """Return the ends of a move where its pace would be nothing, if it goes on as it begins.
+
+    From `_BEGUN` of its pace to three times that a straight line is laid; what smoothing over so
+    many frames makes of a sudden beginning is left out of it.
+    """
+    fast = np.abs(pace[first:last])
+    over = np.flatnonzero(fast >= 3 * _BEGUN * float(np.percentile(fast, 75)))
+    made = []
+    for slow in (int(over[0]), last - first - 1 - int(over[-1])):
+        further = (slow - 2 * _BEGUN * smoothed) / 2
+        made.append(round(min(max(0.0, further), _FURTHER * (last - first))))
+    return max(0, first - made[0]), min(len(pace), last + made[1])
 
 
 def _told_apart(moves: list[_Move]) -> list[_Move]:

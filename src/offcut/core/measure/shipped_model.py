@@ -22,12 +22,18 @@ _FOLDER = Path(__file__).parents[2]
 
 
 class ShippedModel:
-    """One model file; each thread reads it for itself. ``side`` is the longer one it looks at."""
+    """One model file. ``side`` is the longer one it looks at, each thread for itself.
+
+    At another side all threads look one after another: what a network of large pictures holds is
+    held once.
+    """
 
     def __init__(self, file: str, side: int) -> None:
         self._file = _FOLDER / file
         self.side = side
         self._own = threading.local()
+        self._shared: dict[int, Any] = {}
+        self._one_at_a_time = threading.Lock()
 
     @cached_property
     def _bytes(self) -> NDArray[np.uint8]:
@@ -49,17 +55,21 @@ class ShippedModel:
         high, wide = picture.shape[:2]
         share = (side or self.side) / max(high, wide)
         w, h = (max(_STEP, round(x * share / _STEP) * _STEP) for x in (wide, high))
-        net = self._net(w * h)
-        net.setInput(cv2.dnn.blobFromImage(picture, scale, (w, h), mean))
-        told = net.forward(list(outputs)) if outputs else [net.forward()]
-        return list(told), w, h
+        blob = cv2.dnn.blobFromImage(picture, scale, (w, h), mean)
+        if side and side != self.side:
+            with self._one_at_a_time:
+                return self._told(self._shared, side, blob, outputs), w, h
+        return self._told(self._own.__dict__, self.side, blob, outputs), w, h
 
-    def _net(self, pixels: int) -> Any:
-        """Return the network for pictures of a size, which would be laid out anew by another."""
-        nets: dict[str, Any] = self._own.__dict__
-        if str(pixels) not in nets:
-            nets[str(pixels)] = cv2.dnn.readNetFromONNX(self._bytes)
-        return nets[str(pixels)]
+    def _told(
+        self, nets: dict[Any, Any], side: int, blob: Any, outputs: Sequence[str]
+    ) -> list[Any]:
+        """Return what the network for pictures of a side says: another would be laid out anew."""
+        if side not in nets:
+            nets[side] = cv2.dnn.readNetFromONNX(self._bytes)
+        net = nets[side]
+        net.setInput(blob)
+        return [o.copy() for o in (net.forward(list(outputs)) if outputs else [net.forward()])]
 
 
 _own = threading.local()
