@@ -43,7 +43,9 @@ def parts_of(
         return []
     kinds = _kinds(grounds, tone)
     if goes is not None:
-        kinds[goes & (kinds == _WORDS.index(STILL))] = _WORDS.index(PROGRAMME)
+        for a, b in stretches(kinds):
+            if kinds[a] == _WORDS.index(STILL) and goes[a:b].mean() > 0.5:
+                kinds[a:b] = _WORDS.index(PROGRAMME)
     if leader is not None:
         kinds[leader & ~_empty(kinds, rate)] = _WORDS.index(LEADER)
     made = np.zeros(n, np.int64)
